@@ -1,7 +1,8 @@
 import { lazy, Suspense, useEffect } from "react";
-import { Navigate, Route, Routes, useLocation } from "react-router";
+import { Navigate, Route, Routes, useLocation, useSearchParams } from "react-router";
 import { useNews, useServerLost } from "./api/events";
 import { ShotList } from "./pages/shots/ShotList";
+import { GUIDE } from "./parts/hooks/useGuideLink";
 import { useHeadingFocus } from "./parts/hooks/useHeadingFocus";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
@@ -11,6 +12,7 @@ const PAGES = {
   Consent: async () => ({ default: (await import("./pages/consent/Consent")).Consent }),
   Bench: async () => ({ default: (await import("./pages/bench/Bench")).Bench }),
   DispatchPage: async () => ({ default: (await import("./pages/dispatch/DispatchPage")).DispatchPage }),
+  GuideBeside: async () => ({ default: (await import("./pages/guides/GuideBeside")).GuideBeside }),
   GuidePage: async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }),
   Player: async () => ({ default: (await import("./pages/player/Player")).Player }),
   ReelPage: async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }),
@@ -20,6 +22,7 @@ const PAGES = {
 const Consent = lazy(PAGES.Consent);
 const Bench = lazy(PAGES.Bench);
 const DispatchPage = lazy(PAGES.DispatchPage);
+const GuideBeside = lazy(PAGES.GuideBeside);
 const GuidePage = lazy(PAGES.GuidePage);
 const Player = lazy(PAGES.Player);
 const ReelPage = lazy(PAGES.ReelPage);
@@ -45,6 +48,7 @@ export function App() {
     return () => clearTimeout(rest);
   }, []);
   const { pathname } = useLocation();
+  const guide = useSearchParams()[0].get(GUIDE);
   useHeadingFocus(pathname);
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
@@ -57,23 +61,30 @@ export function App() {
       <Suspense>
         <Consent />
       </Suspense>
-      <main className="relative min-h-0 flex-1 overflow-auto">
-        <ErrorBoundary page={pathname}>
-          <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
-            <Routes>
-              <Route path="/" element={<ShotList />} />
-              <Route path="/shots/:shotId" element={<Bench />} />
-              <Route path="/runs" element={<RunList />} />
-              <Route path="/runs/:runId" element={<RunPage />} />
-              <Route path="/reels/:reelId?" element={<ReelPage />} />
-              <Route path="/dispatch" element={<DispatchPage />} />
-              <Route path="/files/:outputId" element={<Player />} />
-              <Route path="/guides/:name?" element={<GuidePage />} />
-              <Route path="*" element={<Navigate to="/" replace />} />
-            </Routes>
+      <div className="relative flex min-h-0 flex-1">
+        <main className="relative min-w-0 flex-1 overflow-auto">
+          <ErrorBoundary page={pathname}>
+            <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
+              <Routes>
+                <Route path="/" element={<ShotList />} />
+                <Route path="/shots/:shotId" element={<Bench />} />
+                <Route path="/runs" element={<RunList />} />
+                <Route path="/runs/:runId" element={<RunPage />} />
+                <Route path="/reels/:reelId?" element={<ReelPage />} />
+                <Route path="/dispatch" element={<DispatchPage />} />
+                <Route path="/files/:outputId" element={<Player />} />
+                <Route path="/guides/:name?" element={<GuidePage />} />
+                <Route path="*" element={<Navigate to="/" replace />} />
+              </Routes>
+            </Suspense>
+          </ErrorBoundary>
+        </main>
+        {guide && !pathname.startsWith("/guides") && (
+          <Suspense>
+            <GuideBeside of={guide} />
           </Suspense>
-        </ErrorBoundary>
-      </main>
+        )}
+      </div>
     </div>
   );
 }

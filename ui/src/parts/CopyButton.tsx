@@ -25,7 +25,7 @@ export function CopyButton({
     <button
       type="button"
       className={`btn btn-ghost btn-xs ${wide ? "w-full justify-start font-normal" : label ? "" : "btn-square"}`}
-      aria-label={copied ? `Copied ${name}` : `Copy ${name}`}
+      aria-label={label ? `${copied ? "Copied" : label}: ${name}` : `${copied ? "Copied" : "Copy"} ${name}`}
       title={copied ? "Copied" : `Copy ${name}`}
       onClick={() => navigator.clipboard.writeText(text).then(() => setCopied(true))}
     >

@@ -1,6 +1,7 @@
 import { TriangleAlert } from "lucide-react";
 import { Link } from "react-router";
 import type { Finding } from "../../api/client";
+import { useGuideLink } from "../../parts/hooks/useGuideLink";
 import type { Edit } from "./edit";
 
 interface Props {
@@ -10,6 +11,7 @@ interface Props {
 
 /** A finding: what, what it costs, and a button for each fix. */
 export function FindingCard({ finding, edit }: Props) {
+  const to = useGuideLink();
   return (
     <li className="rounded-box border border-warning/70 p-2.5 text-small">
       <div className="flex gap-2">
@@ -17,7 +19,7 @@ export function FindingCard({ finding, edit }: Props) {
         <span>
           <b>{finding.what}.</b> {finding.cost}{" "}
           <Link
-            to={`/guides/findings#${finding.name}`}
+            to={to("findings", finding.name)}
             className="link whitespace-nowrap text-note"
             aria-label={`More about this finding: ${finding.what}`}
           >

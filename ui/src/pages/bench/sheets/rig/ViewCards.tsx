@@ -142,7 +142,7 @@ function ViewCard({ id, number, view, now, others, rig, last, onGo, onChange, on
       <div className="flex items-center gap-1">
         <button
           type="button"
-          className="cursor-grab touch-none px-0.5"
+          className="flex size-6 shrink-0 cursor-grab touch-none items-center justify-center"
           aria-label={`Move ${name}: space, then arrow keys`}
           {...attributes}
           {...listeners}
@@ -150,15 +150,15 @@ function ViewCard({ id, number, view, now, others, rig, last, onGo, onChange, on
           <GripVertical size={15} aria-hidden />
         </button>
         {now && rig && !details ? (
-          <span className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content">
+          <span className="flex size-6 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content">
             {number}
           </span>
         ) : (
           <button
             type="button"
-            className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content disabled:opacity-60"
+            className="flex size-6 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content disabled:opacity-60"
             title={onGo ? "Go to its frame" : undefined}
-            aria-label={`Go to ${name}`}
+            aria-label={`${number}: go to ${name}`}
             disabled={!onGo}
             onClick={onGo}
           >
