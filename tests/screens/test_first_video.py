@@ -12,7 +12,7 @@ class FirstVideoTest(ScreenTest):
         page.get_by_role("link", name="Shell growth, once round").click()
         self.see(page.get_by_test_id("viewfinder").locator("img"))
         self.see(page.get_by_test_id("brief"), "Film shell.py for 12 frames at 24 fps as a loop")
-        self.see(page.get_by_test_id("seam"), "The loop closes")
+        self.see(page.get_by_test_id("seam"), "the loop closes")
 
         self.press(f"Capture {FRAMES} frames")
         self.see(page.get_by_test_id("run-state"), "^done$", seconds=120)

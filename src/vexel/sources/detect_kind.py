@@ -29,9 +29,11 @@ def kind_of(file: Path) -> str:
     head = b"" if suffix in NAMED_ALONE else _head(file)
     if head.startswith(b"PK\x03\x04"):
         return _kind_of_archive(file)
-    if by_content := _by_content(head):
-        return by_content
     by_place = [name for name, kind in KINDS.items() if kind.detection.place(file)]
+    if by_content := _by_content(head):
+        # One picture and a sequence of them begin alike.
+        alike = [name for name in by_place if KINDS[name].suffixes == KINDS[by_content].suffixes]
+        return (alike or [by_content])[0]
     by_suffix = [name for name, kind in KINDS.items() if suffix in kind.detection.suffixes]
     # The files beside a file decide before its own ending, but only for files that could be a source alone.
     if by_suffix:

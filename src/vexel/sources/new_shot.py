@@ -7,7 +7,7 @@ from typing import Any
 
 from vexel.core.checks.preflight import length_patch, upright_axis
 from vexel.core.document.shot import Shot, edited, read_shot_document
-from vexel.core.document.source_spec import ObjectSource, PageSource, SourceTraits
+from vexel.core.document.source_spec import ObjectSource, PageSource, PhotoSource, SourceTraits
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.recipes.frame_size import even_sides
@@ -16,10 +16,13 @@ from vexel.sources.detect_kind import kind_of
 from vexel.sources.registry import KINDS
 
 SECONDS = 5
+PHOTO_ZOOM = {"drive": "dial:zoom", "keys": [[0, 1], [1, 1.25]], "ease": "ease-in-out"}
+"""How a photograph moves at first: lanes for x and y pan it."""
+PHOTO_SIDE = 1920
 PAGE_PICTURE = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
 
 
-def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Shot:
+def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "", gaps: str = "") -> Shot:
     """A shot that shows what the file holds.
 
     Parameters
@@ -30,6 +33,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
         Folder of the shot documents, to which the file's path is made relative if it is in the project.
     title, rate : str
         A sequence of stills needs its rate, which nothing in it says.
+    gaps : str
+        What its missing numbers show; empty for the usual.
     """
     if not file.is_absolute():
         raise Mistake(f"{file} is not an absolute path: begin it with / or ~")
@@ -44,6 +49,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
         if not rate:
             raise Mistake(f"{file.name} is part of a sequence without a rate: give one, such as 24")
         source["rate"] = rate
+        if gaps:
+            source["gaps"] = gaps
     document: dict[str, Any] = {
         "title": title or _title(file, traits),
         "source": source,
@@ -51,6 +58,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
     }
     if kind.spec is PageSource:
         document["picture"] = PAGE_PICTURE
+    if kind.spec is PhotoSource:
+        document |= {"lanes": [PHOTO_ZOOM]}
     return read_shot_document(document, file.name)
 
 
@@ -63,6 +72,10 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
         span = "loop" if facts.length.loops else "ends"
         length = length_patch(shot.clock.exact.rate.fps, Fraction(facts.length.seconds))
         return edited(shot, {"clock": length | {"span": span}})
+    if isinstance(shot.source, PhotoSource) and facts.size:
+        scale = min(PHOTO_SIDE / max(facts.size), 1.0)
+        width, height = even_sides(*(max(round(side * scale), 16) for side in facts.size))
+        return edited(shot, {"picture": {"width": width, "height": height, "samples": 1}})
     if facts.source_frames is None:
         return shot
     rate = facts.source_frames.rate or shot.clock.rate

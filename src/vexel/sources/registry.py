@@ -16,6 +16,7 @@ from vexel.core.document.source_spec import (
     ModelSource,
     ObjectSource,
     PageSource,
+    PhotoSource,
     SeriesSource,
     SimulationSource,
     SketchSource,
@@ -37,7 +38,7 @@ from vexel.sources.dependencies import (
     stamp_of_series,
 )
 from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
-from vexel.sources.pictures.sequence_members import COLLECTIONS, numbered_meshes
+from vexel.sources.pictures.sequence_members import COLLECTIONS, numbered_meshes, single_picture
 from vexel.sources.protocols import Source
 
 CLIPS = (
@@ -211,6 +212,7 @@ KINDS: Mapping[str, SourceKind] = {
             KindFiles(stamp=stamp_of_sequence, members=members_of_stills),
             several=True,
         ),
+        SourceKind(PhotoSource, "photo:PhotoFile", Detection(place=single_picture, suffixes=IMAGES)),
     )
 }
 """By name. Of several imported files, the first of these kinds is the source."""

@@ -11,7 +11,7 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryKey: ["source", id, revision],
     retry: false,
     placeholderData: keepPreviousData,
-    // What its files do not show may be mended in another program too; changes of its files are noticed at once.
+    // Changes of its files are noticed at once. Other causes, such as a missing library, are checked now and then.
     refetchInterval: (query) => (query.state.status === "error" ? 30_000 : false),
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });

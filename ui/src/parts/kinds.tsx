@@ -1,4 +1,15 @@
-import { Box, Braces, ChartLine, Film, Globe, Images, type LucideIcon, PenTool, Waves } from "lucide-react";
+import {
+  Box,
+  Braces,
+  ChartLine,
+  Film,
+  Globe,
+  Image,
+  Images,
+  type LucideIcon,
+  PenTool,
+  Waves,
+} from "lucide-react";
 
 /** A picture for each kind of source; one that is not here has that of an object. */
 const ICONS: Record<string, LucideIcon> = {
@@ -9,6 +20,7 @@ const ICONS: Record<string, LucideIcon> = {
   object: Box,
   page: Globe,
   stills: Images,
+  photo: Image,
   clip: Film,
 };
 

@@ -141,6 +141,7 @@ def _odd_fixes(shot: Shot, odd: SourceFinding) -> tuple[Fix, ...]:
     return (
         Fix("Hold the picture before", {"source": {"gaps": "hold"}}),
         Fix("Blend the neighbours", {"source": {"gaps": "blend"}}),
+        Fix("Leave them out", {"source": {"gaps": "skip"}}),
     )
 
 

@@ -10,12 +10,18 @@ _GAPS = {
     "refuse": "no frame is made until that is settled",
     "hold": "the frame before is held",
     "blend": "the neighbours are blended",
+    "skip": "they are left out, and the motion jumps there",
 }
 
 
 def _missing(facts: Mapping[str, Any]) -> str:
     numbers = counted(facts["count"], "number is", "numbers are")
     return f"{numbers} missing ({facts['ranges']}): {_GAPS[facts['gaps']]}"
+
+
+def _skipped(facts: Mapping[str, Any]) -> str:
+    pictures = counted(facts["count"], "picture has", "pictures have")
+    return f"{pictures} another ending than the sequence, such as {facts['file']}: not part of it, so left out"
 
 
 def _twice(facts: Mapping[str, Any]) -> str:
@@ -41,6 +47,7 @@ def _leftover(facts: Mapping[str, Any]) -> str:
 
 _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     "frames-missing": _missing,
+    "files-skipped": _skipped,
     "number-twice": _twice,
     "unreadable": _unreadable,
     "other-size": _other,

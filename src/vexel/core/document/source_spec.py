@@ -233,12 +233,18 @@ class StillsSource(WithFixedFrames):
 
     kind: Literal["stills"]
     traits: ClassVar[SourceTraits] = SourceTraits(
-        "numbered pictures", "PNG, JPEG, TIFF, WebP, EXR, HDR", "picture", blurs=False, runs_once=True, needs_rate=True
+        "numbered pictures",
+        "numbered PNG, JPEG, TIFF, WebP, EXR or HDR",
+        "picture",
+        blurs=False,
+        runs_once=True,
+        needs_rate=True,
     )
     rate: str = Field(description="pictures per second, which a sequence does not say")
     reverse: bool = Field(default=False, description="from the last number to the first")
-    gaps: Literal["refuse", "hold", "blend"] = Field(
-        default="refuse", description="what a missing number shows: the previous one, or its neighbours blended"
+    gaps: Literal["refuse", "hold", "blend", "skip"] = Field(
+        default="refuse",
+        description="what a missing number shows: the previous one, its neighbours blended, or nothing: it is left out",
     )
     layer: str = Field(default="", max_length=255, description="of layered EXR files; empty for the main one")
 
@@ -251,6 +257,16 @@ class StillsSource(WithFixedFrames):
     def _is_rate(cls, text: str) -> str:
         Rate.parse(text)
         return text
+
+
+class PhotoSource(WithDials):
+    """One picture, of which each frame shows a part, by the dials x, y and zoom."""
+
+    kind: Literal["photo"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "one picture, panned and zoomed", "one photograph", "picture", dials=True, runs_once=True
+    )
+    layer: str = Field(default="", max_length=255, description="of a layered EXR file; empty for the main one")
 
 
 class ClipSource(WithFixedFrames):
@@ -276,6 +292,7 @@ AnySource = Annotated[
     | ObjectSource
     | PageSource
     | StillsSource
+    | PhotoSource
     | ClipSource,
     Field(discriminator="kind"),
 ]

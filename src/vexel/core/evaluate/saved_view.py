@@ -55,7 +55,7 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
 
 
 def _free_name(name: str, taken: set[str], number: int) -> str:
-    """A name that no other view has: as it is, or with a number."""
+    """A unique name: the given one, or the same with a number."""
     if name and name not in taken:
         return name
     names = (f"{name} {n}" if name else f"View {n}" for n in count(2 if name else number))

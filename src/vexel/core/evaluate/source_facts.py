@@ -23,8 +23,8 @@ class UpGuess:
 
 
 SourceOddity = Literal[
-    "frames-missing", "number-twice", "unreadable", "other-size", "other-depth", "leftover", "written-backwards",
-    "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times", "no-header",
+    "frames-missing", "files-skipped", "number-twice", "unreadable", "other-size", "other-depth", "leftover",
+    "written-backwards", "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times", "no-header",
     "value-unread",
     "untimed", "times-jump", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
     "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed", "layers",

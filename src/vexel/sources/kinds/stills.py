@@ -33,7 +33,7 @@ class StillsFolder:
     reverse : bool
         From the last number to the first.
     gaps : str
-        What a missing number shows: ``refuse``, ``hold`` the one before, or ``blend`` its neighbours.
+        What a missing number shows: ``refuse``, ``hold`` the one before, ``blend`` its neighbours, or ``skip`` it.
     between : str
         What stands between two pictures: the one before, or ``blend`` for both.
     layer : str
@@ -57,7 +57,7 @@ class StillsFolder:
         self._by_number = {member.number: member for member in members}
         self._numbers = sorted(self._by_number)
         missing = self._sequence.missing
-        if gaps == "refuse":
+        if gaps in ("refuse", "skip"):
             self._shown: list[int] = [member.number for member in members]
         else:
             self._shown = list(range(members[0].number, members[-1].number + 1))

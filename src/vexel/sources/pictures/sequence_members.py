@@ -7,6 +7,7 @@ from pathlib import Path
 
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import MAX_FRAMES
+from vexel.imaging.images import IMAGES
 from vexel.sources.pictures.image_sequence import ImageSequence, sequence_of
 
 
@@ -42,6 +43,16 @@ def numbered_meshes(file: Path) -> bool:
     if file.suffix.lower() not in MESHES or not re.search(r"\d", file.stem):
         return False
     return len(members_of(file)[1]) > 1
+
+
+def single_picture(file: Path) -> bool:
+    """Whether an image file is not one of a numbered set."""
+    if file.suffix.lower() not in IMAGES:
+        return False
+    try:
+        return len(members_of(file)[1]) == 1
+    except Mistake:
+        return True
 
 
 def members_of(file: Path) -> tuple[ImageSequence, tuple[Member, ...]]:

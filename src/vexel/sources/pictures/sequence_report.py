@@ -1,6 +1,8 @@
 """What a numbered image sequence is, and what is odd about it."""
 
 import itertools
+import os
+import re
 from pathlib import Path
 from statistics import median
 
@@ -10,7 +12,7 @@ from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.core.wording import spelled
 from vexel.imaging.exr_layers import Layer, chosen_layer, exr_layers
-from vexel.imaging.images import Header, header_of, profile_of
+from vexel.imaging.images import IMAGES, Header, header_of, profile_of
 from vexel.imaging.tiff_files import tiff_kind
 from vexel.sources.pictures.image_sequence import ImageSequence
 from vexel.sources.pictures.sequence_members import Member
@@ -54,6 +56,8 @@ def report(
         findings.append(
             SourceFinding("frames-missing", {"count": len(missing), "ranges": spelled(missing), "gaps": gaps})
         )
+    if skipped := _skipped(folder, sequence):
+        findings.append(SourceFinding("files-skipped", {"count": len(skipped), "file": skipped[0]}))
     if sequence.doubles:
         findings.append(SourceFinding("number-twice", {"count": len(sequence.doubles), "file": sequence.doubles[0]}))
     for header, names in headers.items():
@@ -69,6 +73,16 @@ def report(
     findings.extend(_odd_times(members))
     about += tuple(("layer", one.name) for one in _layers(folder / members[0].name))
     return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
+
+
+def _skipped(folder: Path, sequence: ImageSequence) -> list[str]:
+    """Numbered images of the same name with another ending, which are not part of the sequence."""
+    own = {name for _, name in sequence.names} | set(sequence.doubles)
+    stem = sequence.tail.rpartition(".")[0]
+    numbered = re.compile(rf"{re.escape(sequence.head)}\d+{re.escape(stem)}(\.[^.]+)")
+    names = (entry.name for entry in os.scandir(folder) if entry.is_file())
+    found = ((name, numbered.fullmatch(name)) for name in names if name not in own)
+    return sorted(name for name, match in found if match and match[1].lower() in IMAGES)
 
 
 def oddities_of(file: Path, layer: str = "") -> list[SourceFinding]:

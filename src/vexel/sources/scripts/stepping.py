@@ -216,8 +216,8 @@ def _attribute_shown(script: Script, found: Stepping) -> tuple[str, bool]:
     ]  # fmt: skip
     if not arrays:
         raise CannotWrapError(
-            f"it is not clear what of {found.build.name} is to be seen: give it a method image() that returns the "
-            "picture"
+            f"it is not clear which attribute of {found.build.name} is the picture: give it a method "
+            "image() that returns the picture"
         )
     return arrays[0], arrays[0] in POINTS
 

@@ -32,6 +32,7 @@ SOURCES = {
         ),
         row("animation", label="Animation of the file", options_from="animations", when=[when("$several_animations")]),
     ],
+    "photo": [row("layer", label="Layer of the file", options_from="layers", when=[when("$several_layers")])],
     "stills": [
         row(
             "rate", label="Rate of the stills", unit="pictures per second", width="5rem", what="the rate of the stills"
@@ -44,6 +45,7 @@ SOURCES = {
                 "refuse": "refuse",
                 "hold": ("hold", "The previous picture"),
                 "blend": ("blend", "A blend of its neighbours"),
+                "skip": ("leave out", "Nothing: the next picture follows at once"),
             },
         ),
         BETWEEN,

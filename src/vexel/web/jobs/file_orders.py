@@ -58,10 +58,11 @@ class FileRecord:
                 values |= vars(finished(place))
             if "fits" in values:
                 values["fits"] = json.dumps(values["fits"])
-            self._outputs.end(output_id, state=ending.state, message=ending.sentence, **values)
         finally:
+            # Before the end is recorded: a client that reads it finds nothing but the file. The row keeps the name.
             if taken := self.claims.pop(output_id, None):
                 taken.release()
+        self._outputs.end(output_id, state=ending.state, message=ending.sentence, **values)
 
 
 class FileOrders:

@@ -46,7 +46,7 @@ class WantedFile:
 
 
 def take_name(run: RunRow) -> str:
-    """A run's take, as it is in names."""
+    """Spell a run's take for the names of its files."""
     return f"take{run.id}{'-draft' if run.draft else ''}"
 
 
@@ -64,7 +64,7 @@ def files_of_take(
     Parameters
     ----------
     take : str
-        As it is in names.
+        See `take_name`.
     names : str
         Pattern of the names; empty for each recipe's own.
     together : bool
@@ -97,7 +97,7 @@ def files_of_reel(reel: Reel, recipes: Sequence[Recipe], names: str = "") -> Ite
 
 
 def own_size(recipe: Recipe, width: int, height: int) -> str:
-    """The size of a file whose recipe changes that of the frames, as it is in names; else empty."""
+    """Spell the size of a file whose recipe changes that of the frames; else empty."""
     if recipe.size == Size():
         return ""
     try:

@@ -1,22 +1,26 @@
 """Blueprint: files that the user imports as sources."""
 
+import base64
 import shutil
 from pathlib import Path
 
 from flask import Blueprint, request
 
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
-from vexel.core.errors import Failure, Mistake
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.rate import USUAL_RATE
+from vexel.disk.named_place import named_place
+from vexel.imaging.images import IMAGES
 from vexel.sources.archive import unpacked_stills
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import is_fixable, shot_of_file
 from vexel.sources.registry import KINDS
-from vexel.web.jobs.received import is_handover, receive
+from vexel.web.received import is_handover, receive
 from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.news import ConsentGiven
-from vexel.web.schemas.sources import UploadBody
+from vexel.web.schemas.sources import SourceOddityBody, SourcePath, UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.web.uploads import kept_files
@@ -46,9 +50,42 @@ def upload() -> UploadBody:
         shot = shot_of_file(main, services().project.shots.folder, rate=USUAL_RATE if needs_rate else "")
         services().trust(shot)
         facts = _facts(shot)
+    return _looked_at(shot, main, facts)
+
+
+@blueprint.post("/sources/inspect")
+@spec.validate(resp=answers(UploadBody))
+def inspect(json: SourcePath) -> UploadBody:
+    """Look at a source on this machine before a shot of it is made; nothing is copied, and no code runs."""
+    main = named_place(services().project.home, json.path)
+    if not main.is_file():
+        raise Mistake(f"there is no file {json.path}: check the path")
+    kind = kind_of(main)
+    traits = KINDS[kind].spec.traits
+    shot = shot_of_file(main, services().project.shots.folder, rate=USUAL_RATE if traits.needs_rate else "")
+    return _looked_at(shot, main, _facts(shot) if traits.needs_rate else None)
+
+
+def _looked_at(shot: Shot, main: Path, facts: SourceFacts | None) -> UploadBody:
     about = [NamedValue(name=name, value=value) for name, value in facts.about] if facts else []
     frames = facts.source_frames.count if facts and facts.source_frames else None
-    return UploadBody(path=str(main), kind=kind, about=about, frames=frames)
+    odd = [_oddity(main.parent, one) for one in (facts.findings if facts else ())]
+    return UploadBody(path=str(main), kind=shot.source.kind, about=about, frames=frames, findings=odd)
+
+
+def _oddity(folder: Path, found: SourceFinding) -> SourceOddityBody:
+    """What is odd, with the picture that shows it."""
+    name = str(found.facts.get("file", ""))
+    sentence, picture = source_sentence(found), ""
+    if name and (folder / name).is_file() and (folder / name).suffix.lower() in IMAGES:
+        try:
+            with services().media.asked() as process:
+                small = base64.b64encode(process.thumbnail(folder / name)).decode()
+            picture = f"data:image/jpeg;base64,{small}"
+        except VexelError:
+            # The sentence says that it cannot be read.
+            picture = ""
+    return SourceOddityBody(name=found.code, what=sentence[0].upper() + sentence[1:], file=name, picture=picture)
 
 
 def _facts(shot: Shot) -> SourceFacts | None:

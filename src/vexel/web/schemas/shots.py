@@ -132,6 +132,7 @@ class NewShot(BaseModel):
     path: str = ""
     title: str = ""
     rate: str = Field(default="", description="of a sequence of stills, which does not state it")
+    gaps: str = Field(default="", max_length=20, description="what its missing numbers show; empty for the usual")
 
 
 class Edit(BaseModel):

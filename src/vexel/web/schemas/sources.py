@@ -4,6 +4,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.checks.seam import Seam
 from vexel.core.evaluate.lane_targets import LaneTarget
+from vexel.core.evaluate.source_facts import SourceOddity
 from vexel.web.schemas.common import FindingBody, NamedValue
 from vexel.web.schemas.runs import RunningFile
 
@@ -107,6 +108,21 @@ class DemoSources(BaseModel):
     sources: list[DemoSource]
 
 
+class SourceOddityBody(BaseModel):
+    """Something odd about a source, before a shot of it is made."""
+
+    name: SourceOddity
+    what: str
+    file: str = Field(description="a file that shows it; empty where none does")
+    picture: str = Field(description="that file, small, as a data address; empty where there is none")
+
+
+class SourcePath(BaseModel):
+    """A source on this machine."""
+
+    path: str = Field(min_length=1, max_length=4000)
+
+
 class UploadBody(BaseModel):
     """An uploaded source."""
 
@@ -114,6 +130,7 @@ class UploadBody(BaseModel):
     kind: str
     about: list[NamedValue] = Field(description="its properties, so that the user can choose the rate of stills")
     frames: int | None = Field(description="how many frames it has, where they are fixed")
+    findings: list[SourceOddityBody] = Field(default=[], description="what is odd about it, before a shot is made")
     shot: str = Field(default="", description="the shot that came with it: it was a hand-over")
 
 

@@ -9,7 +9,7 @@ import { FindingCard } from "./FindingCard";
 import { findingsOf } from "./findings";
 import { useSeam } from "./useSeam";
 
-/** What was checked and found right; nothing is said of a seam that was not measured. */
+/** Lists what was checked and is right; it includes the seam only where that is known. */
 const NO_FINDINGS = {
   none: "No findings: the count and the size are right.",
   closes: "No findings: the count, the seam and the size are right.",

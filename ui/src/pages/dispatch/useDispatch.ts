@@ -82,7 +82,7 @@ export function useDispatch() {
     leaving,
     passesOf,
     files,
-    /** The files' names, as far as they are known. */
+    /** Names of the files, once the server has answered. */
     names: named,
     /** Files of the last order. */
     ordered,

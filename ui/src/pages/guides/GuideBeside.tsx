@@ -5,7 +5,7 @@ import { CloseButton } from "../../parts/CloseButton";
 import { useGuideLink } from "../../parts/hooks/useGuideLink";
 import { GuideText } from "./GuideText";
 
-/** A guide beside the page that it was opened from, which stays as it is. */
+/** A guide beside the page from which it was opened; the page does not change. */
 export function GuideBeside({ of }: { of: string }) {
   const [name, anchor = ""] = of.split(".");
   const to = useGuideLink();

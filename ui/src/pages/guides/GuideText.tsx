@@ -10,7 +10,7 @@ import { Shortcuts } from "./Shortcuts";
 interface Props {
   name: string;
   anchor: string;
-  /** Whether it is beside a page, which has a heading of its own. */
+  /** Whether it is beside a page, whose heading is the first one. */
   beside?: boolean;
   /** Where a link to another guide leads. */
   to: (name: string, anchor: string) => To;

@@ -81,7 +81,7 @@ function SoundRow({ reel, scale, sound, at, onOpen }: Props & { sound: Sound; at
 /** Decibels below full level that are still seen. */
 const QUIETEST = 48;
 
-/** A level as a share of the height, by decibels, as it is heard. */
+/** A level as a share of the height: by decibels, like loudness. */
 const seen = (level: number) =>
   level <= 0 ? 0 : Math.min(Math.max(1 + (20 * Math.log10(level)) / QUIETEST, 0), 1);
 

@@ -1,3 +1,4 @@
+import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { ErrorAlert } from "../../parts/ErrorAlert";
@@ -9,13 +10,15 @@ interface Props {
   stills: Schemas["UploadBody"];
   busy: boolean;
   error: Error | null;
-  onRate: (rate: string) => void;
+  onRate: (rate: string, gaps: string) => void;
   onCancel: () => void;
 }
 
 /** Asks for the rate of numbered pictures, which they do not state. */
 export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
   const [rate, setRate] = useState("");
+  const [gaps, setGaps] = useState("");
+  const missing = stills.findings.some((one) => one.name === "frames-missing");
   const seconds = (stills.frames ?? Number.NaN) / Number(rate);
   return (
     <form
@@ -23,11 +26,44 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
       data-testid="ask-rate"
       onSubmit={(event) => {
         event.preventDefault();
-        if (rate.trim()) onRate(rate.trim());
+        if (rate.trim()) onRate(rate.trim(), gaps);
       }}
     >
       <h2 className="mb-2 text-xl font-semibold">How many pictures per second?</h2>
       <Facts facts={stills.about} className="mb-3" />
+      {stills.findings.length > 0 && (
+        <ul className="mb-3 flex flex-col gap-1.5" aria-label="Findings" data-testid="stills-findings">
+          {stills.findings.map((one) => (
+            <li
+              key={one.name + one.file}
+              className="flex items-center gap-2.5 rounded-box border border-warning/70 p-1.5 text-small"
+            >
+              {one.picture ? (
+                <img src={one.picture} alt={one.file} className="well h-10 w-16 shrink-0 object-contain" />
+              ) : (
+                <TriangleAlert size={16} className="shrink-0 text-warning" aria-hidden />
+              )}
+              <span className="min-w-0 break-words">{one.what}.</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {missing && (
+        <label className="mb-3 flex items-center gap-2 text-small">
+          Missing pictures
+          <select
+            className="select select-sm w-64"
+            aria-label="Missing pictures"
+            value={gaps}
+            onChange={(event) => setGaps(event.target.value)}
+          >
+            <option value="">decide later: no capture until then</option>
+            <option value="hold">hold the picture before</option>
+            <option value="blend">blend the neighbours</option>
+            <option value="skip">leave them out</option>
+          </select>
+        </label>
+      )}
       <div className="flex flex-wrap items-center gap-1.5">
         {USUAL.map((usual) => (
           <button

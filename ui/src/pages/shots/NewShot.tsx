@@ -24,8 +24,12 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   useEffect(() => dialog.current?.showModal(), []);
 
   const make = useMutation({
-    mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
-      const uploaded = files && (await upload<Schemas["UploadBody"]>("/api/sources", files));
+    mutationFn: async ({ files, demo = "", path = "", rate = "", gaps = "" }: Order) => {
+      const uploaded = files
+        ? await upload<Schemas["UploadBody"]>("/api/sources", files)
+        : path && !rate
+          ? await body(client.POST("/api/sources/inspect", { body: { path } }))
+          : null;
       if (uploaded?.shot)
         return body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: uploaded.shot } } }));
       if (uploaded && sourceKind(uploaded.kind)?.needs_rate) {
@@ -33,7 +37,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
         return null;
       }
       return body(
-        client.POST("/api/shots", { body: { demo, path: uploaded?.path ?? path, title: "", rate } }),
+        client.POST("/api/shots", { body: { demo, path: uploaded?.path ?? path, title: "", rate, gaps } }),
       );
     },
     onSuccess: (shot) => {
@@ -56,7 +60,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
           stills={stills}
           busy={busy}
           error={make.error}
-          onRate={(rate) => make.mutate({ path: stills.path, rate })}
+          onRate={(rate, gaps) => make.mutate({ path: stills.path, rate, gaps })}
           onCancel={() => dialog.current?.close()}
         />
       </dialog>
@@ -173,4 +177,5 @@ interface Order {
   path?: string;
   files?: File[];
   rate?: string;
+  gaps?: string;
 }

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-/** After a navigation the focus goes to the new page's heading, as soon as it is there. */
+/** Moves the focus to the new page's heading after a navigation, once the page is drawn. */
 export function useHeadingFocus(pathname: string) {
   const last = useRef(pathname);
   useEffect(() => {

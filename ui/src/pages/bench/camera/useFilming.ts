@@ -45,7 +45,7 @@ export function useFilming(
   const free = {
     ...look,
     set: (aim: Aim | null) => {
-      // Whoever looks on from there stays there.
+      // A new drag replaces the jump to the saved view.
       setSaved(null);
       look.set(aim);
     },

@@ -17,7 +17,7 @@ from vexel.store.folder_take import LEDGER
 from vexel.store.project import Project
 
 RECEIVED = "received"
-"""Folder of hand-overs in a project; each is a project of somebody else, by its own mark."""
+"""Folder of hand-overs in a project; each is marked as a project that was received."""
 
 
 def is_handover(file: Path) -> bool:
