@@ -66,12 +66,14 @@ export function StripBar(props: Props) {
       {details && (
         <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
       )}
-      <Tool
-        label={withKeys("Loop playback", "loop")}
-        pressed={loop}
-        onClick={() => props.onLoop(!loop)}
-        icon={<Repeat size={14} />}
-      />
+      {(details || !loop) && (
+        <Tool
+          label={withKeys("Loop playback", "loop")}
+          pressed={loop}
+          onClick={() => props.onLoop(!loop)}
+          icon={<Repeat size={14} />}
+        />
+      )}
       {(details || stretch) && (
         <span className="ml-1 flex items-center gap-0.5 border-l rule pl-2">
           <Tool
