@@ -2,6 +2,7 @@
 
 import json
 import unittest
+from fractions import Fraction
 
 import numpy as np
 
@@ -99,6 +100,9 @@ class PreflightTest(unittest.TestCase):
             ({"ease": "ease-in-out"}, "eased-loop"),
             ({"camera": {"rig": {"kind": "orbit", "ease": "ease-in-out"}}}, "eased-loop"),
             ({"clock": {"every": 2}}, "choppy"),
+            ({"clock": {"speed": 0.5}}, "choppy"),
+            ({"clock": {"speed": 0.6, "span": "ends"}}, "choppy"),
+            ({"recipe": "h264", "picture": {"background": "transparent"}}, "alpha-lost"),
             ({"clock": {"hold_end": 400}}, "long-holds"),
             ({"clock": {"rate": "12"}}, "choppy"),
             ({"clock": {"rate": "12", "seconds": None, "frames": 180}}, "choppy"),
@@ -118,6 +122,20 @@ class PreflightTest(unittest.TestCase):
             for fix in finding.fixes:
                 fixed = read_shot(json.dumps(merged(document, fix.patch)))
                 self.assertNotIn(name, [f.name for f in preflight(fixed)], fix.label)
+
+    def test_slow_playing_is_captured_as_slowly_with_more_frames(self):
+        for span, frames, more in (("loop", 48, 96), ("ends", 49, 97)):
+            clock = {"rate": "24", "seconds": None, "frames": frames, "span": span, "speed": 0.5}
+            document = merged(EXAMPLE, {"lanes": [], "clock": clock})
+            shot = read_shot(json.dumps(document))
+            quicker = read_shot(json.dumps(merged(document, {"clock": {"speed": 0.9}})))
+            self.assertNotIn("choppy", [f.name for f in preflight(quicker)])
+            finding = next(f for f in preflight(shot) if f.name == "choppy")
+            fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch))).clock.exact
+            self.assertEqual((fixed.frames, fixed.playback.fps), (more, 24))
+            # As long as before, within a frame, and over the same motion.
+            self.assertLessEqual(abs(fixed.seconds - shot.clock.exact.seconds), Fraction(1, 24))
+            self.assertEqual(fixed.own, frames)
 
     def test_361_frames_for_a_turn_become_360(self):
         document = merged(EXAMPLE, {"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}})

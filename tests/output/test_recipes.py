@@ -296,6 +296,25 @@ class TargetTest(unittest.TestCase):
         self.assertLess(abs(trial.bytes / whole.bytes - 1), 0.5)
         self.assertGreater(trial.psnr, 30)
 
+    def test_a_gif_is_tried_as_its_limit_makes_it(self):
+        frames, file = footage(self, count=30, width=240, height=144), scratch(self) / "a.gif"
+        free = compile_footage(frames, scratch(self) / "free.gif", RECIPES["gif"])
+        most = free.bytes // 3
+        recipe = changed("gif", quality={"at_most": f"{most} B"})
+        trial = try_recipe(frames, recipe, 10)
+        made = compile_footage(frames, file, recipe)
+        self.assertRegex(
+            trial.fitted, r"To fit .* it becomes \d+ × \d+, \d+ colours.*, in place of 240 × 144, 256 colours"
+        )
+        self.assertLess(abs(trial.bytes / most - 1), 0.35, (trial.bytes, most))
+        self.assertLessEqual(made.bytes, most)
+        with Image.open(file) as gif:
+            self.assertLess(abs(gif.width / trial.width - 1), 0.35, "about the size that was shown")
+        self.assertIn(
+            "Nothing must be made smaller", try_recipe(frames, changed("gif", quality={"at_most": "9 MB"}), 0).fitted
+        )
+        self.assertIn("No way", try_recipe(frames, changed("gif", quality={"at_most": "1 kB"}), 0).fitted)
+
 
 class OddTest(unittest.TestCase):
     def test_pictures_between_frames_are_mixed_in_linear_light(self):

@@ -208,6 +208,8 @@ class JourneysTest(ScreenTest):
             page.keyboard.press("Enter")
         self.see(page.get_by_label("height, key 3, place"))
         for label, value in (("key 3, place", 0.6), ("key 3", 3), ("key 2, place", 0.4), ("key 2", 3)):
+            # Saved one by one: edits that wait for the same answer are undone together.
+            self.wait_until_saved()
             self.type(f"height, {label}", value)
         self.see(
             page.get_by_test_id("brief"),
