@@ -25,6 +25,7 @@ def thing(instant=None):
 class AccessTest(ScreenTest):
     def check(self, where):
         """No finding, and one heading that names the page."""
+        self.page.locator("h1").first.wait_for(state="attached")
         self.page.evaluate(AXE.read_text())
         found = self.page.evaluate(
             "rules => axe.run(document, {runOnly: rules}).then(r => r.violations.map("

@@ -34,7 +34,7 @@ class FirstVideoTest(ScreenTest):
             self.assertIn(words, receipt.text_content().replace(" ✕", "").replace("  ", " ").replace(" \n", ""))
         with page.expect_download() as download:
             page.get_by_role("link", name="Download").click()
-        self.assertRegex(download.value.suggested_filename, r"^shell-growth-once-round\.run\d\.mp4$")
+        self.assertRegex(download.value.suggested_filename, r"^shell-growth-once-round\.take\d\.h264\.mp4$")
         self.assertIn(b"ftyp", download.value.path().read_bytes()[:16])
 
         self.open("/")

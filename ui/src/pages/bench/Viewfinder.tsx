@@ -167,7 +167,14 @@ export function Viewfinder(props: Props) {
       <div className="figures flex items-center gap-3 bg-black/45 px-3 py-0.5 text-note text-white">
         <span className="flex h-[1lh] min-w-0 flex-1 flex-wrap gap-x-3 overflow-hidden">
           <span data-testid="frame-now" className="whitespace-nowrap">
-            frame <b>{frame}</b> of {shot.timing.frames}
+            frame{" "}
+            <b
+              className="inline-block text-right"
+              style={{ minWidth: `${String(shot.timing.frames).length}ch` }}
+            >
+              {frame}
+            </b>{" "}
+            of {shot.timing.frames}
           </span>
           {looks && aim.shown && (aim.round || free.aim) && (
             <>

@@ -50,6 +50,7 @@ export function OutputLine({ output, brief, children }: Props) {
           <Dropdown
             label={`More for ${output.file}`}
             title="Copy path, show in folder, delete"
+            place="dropdown-left"
             className="btn btn-ghost btn-xs btn-square"
             summary={<Ellipsis size={15} aria-hidden />}
           >

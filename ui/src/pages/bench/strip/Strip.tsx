@@ -254,7 +254,12 @@ function Where({ shot, frame, instant }: { shot: Shot; frame: number; instant?: 
   const picked = instant && instant.motion_frame !== frame ? ` (motion ${instant.motion_frame})` : "";
   return (
     <span className="figures ml-2 whitespace-nowrap" data-testid="where">
-      {frame}
+      <span
+        className="inline-block text-right"
+        style={{ minWidth: `${String(shot.timing.frames).length}ch` }}
+      >
+        {frame}
+      </span>
       {picked} · {seconds} s{instant?.timecode && ` · ${instant.timecode}`}
       {details && instant && ` · phase ${instant.phase.toFixed(4)}`}
     </span>
