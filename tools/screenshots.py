@@ -136,9 +136,9 @@ def walk(page: Page, server: Server) -> None:
     reel(server, page, run["id"])
     keep("reel")
     page.goto(f"{server.base}/dispatch?run={run['id']}")
-    page.get_by_role("button", name="Settings of h264-small").click()
+    page.get_by_role("button", name="Settings of gif-640").click()
     page.get_by_alt_text("The frame as the file shows it").wait_for(timeout=60_000)
-    for name in ("h264-small", "vp9-alpha"):
+    for name in ("h264", "gif-640"):
         page.get_by_label(f"Make {name}", exact=True).check()
     page.get_by_role("heading", name="Dispatch").scroll_into_view_if_needed()
     keep("dispatch")
