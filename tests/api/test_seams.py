@@ -57,12 +57,24 @@ class SeamTest(unittest.TestCase):
                 self.assertEqual((before, seam["state"]), ("source", state), seam)
                 self.assertTrue(seam["what"].startswith("measured: "), seam)
 
+    def test_the_colour_of_what_is_clear_does_not_count(self):
+        """Every frame has another colour where nothing is seen."""
+        clear = SKETCH.format(place="0.5").replace("canvas.clear(0xFF202020)", "pass").replace(
+            "canvas.drawRect", "import numpy as np\n    return np.dstack([np.full((40, 60, 3), instant.frame * 9 % 256), "
+            "np.zeros((40, 60))]).astype(np.uint8)\n    canvas.drawRect"
+        )  # fmt: skip
+        picture = {"width": 96, "height": 64, "samples": 1, "background": "transparent"}
+        self.assertEqual(self.seam("clear", clear, "sketch", picture=picture)[1]["state"], "closes")
+
     def test_what_the_document_tells_is_not_measured(self):
         still = "@model\ndef thing():\n    return pv.Cone()\n"
         before, seam = self.seam("still", still, "model")
         self.assertEqual((before, seam["state"]), ("closes", "closes"))
         turned = {"camera": {"rig": {"kind": "orbit", "turns": 0.5}}}
         self.assertEqual(self.seam("half", still, "model", **turned)[0], "open")
+        # A second camera that goes half round.
+        second = {"name": "side", "rig": {"kind": "orbit", "turns": 0.5}}
+        self.assertEqual(self.seam("second", still, "model", cameras=[second])[0], "open")
         ends = {"clock": {"rate": "12", "frames": 24, "span": "ends"}}
         self.assertEqual(self.seam("once", still, "model", **ends)[1]["state"], "none")
 

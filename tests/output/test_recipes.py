@@ -304,7 +304,7 @@ class TargetTest(unittest.TestCase):
         trial = try_recipe(frames, recipe, 10)
         made = compile_footage(frames, file, recipe)
         self.assertRegex(
-            trial.fitted, r"To fit .* it becomes \d+ × \d+, \d+ colours.*, in place of 240 × 144, 256 colours"
+            trial.fitted, r"To fit .* it becomes about \d+ × \d+, \d+ colours.*, in place of 240 × 144, 256 colours"
         )
         self.assertLess(abs(trial.bytes / most - 1), 0.35, (trial.bytes, most))
         self.assertLessEqual(made.bytes, most)

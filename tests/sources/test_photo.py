@@ -7,6 +7,8 @@ import numpy as np
 from PIL import Image
 
 from tests.helpers import asked, scratch
+from vexel.core.checks.preflight import source_findings
+from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import SourceError
 from vexel.imaging.light import encoded, light_of
 from vexel.sources.detect_kind import kind_of
@@ -84,6 +86,16 @@ class PhotoTest(unittest.TestCase):
         cv2.imwrite(str(self.folder / "deep.png"), deep)
         part = self.shown(PhotoFile(self.folder / "deep.png"), (32, 24))
         self.assertEqual(part.dtype, np.float32)
+
+    def test_a_photo_that_is_enlarged_is_a_finding(self):
+        photo = self.photo(np.zeros((300, 400, 3), np.uint8))
+        for zoom, wide, found in ((1, 400, False), (2, 200, False), (2.5, 200, True), (1, 402, True)):
+            document = {
+                "title": "Quay", "source": {"kind": "photo", "file": "quay.png", "dials": {"zoom": zoom}},
+                "clock": {"rate": "24", "frames": 9}, "picture": {"width": wide, "height": wide * 3 // 4},
+            }  # fmt: skip
+            names = [one.name for one in source_findings(read_shot_document(document), photo.facts)]
+            self.assertEqual("photo-enlarged" in names, found, (zoom, wide))
 
     def test_one_picture_is_a_photo_and_several_numbered_ones_are_stills(self):
         for name in ("walk_0001.png", "quay.jpg", "alone-7.png"):

@@ -16,7 +16,7 @@ FindingName = Literal[
     "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off",
     "transition-too-fast", "walk-through-subject",
     # Picture and file.
-    "alpha-lost", "odd-size", "text-smaller", "text-without-font",
+    "alpha-lost", "odd-size", "photo-enlarged", "text-smaller", "text-without-font",
     # The reel.
     "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "image-missing", "item-enlarged", "item-missing",
     "item-odd", "transition-too-long", "label-unknown", "looks-differ", "motion-runs-out", "motion-not-matched",

@@ -16,7 +16,7 @@ from vexel.sources.detect_kind import kind_of
 from vexel.sources.registry import KINDS
 
 SECONDS = 5
-PHOTO_ZOOM = {"drive": "dial:zoom", "keys": [[0, 1], [1, 1.25]], "ease": "ease-in-out"}
+PHOTO_ZOOM: dict[str, Any] = {"drive": "dial:zoom", "keys": [[0, 1], [1, 1.25]], "ease": "ease-in-out"}
 """How a photograph moves at first: lanes for x and y pan it."""
 PHOTO_SIDE = 1920
 PAGE_PICTURE = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
@@ -73,7 +73,8 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
         length = length_patch(shot.clock.exact.rate.fps, Fraction(facts.length.seconds))
         return edited(shot, {"clock": length | {"span": span}})
     if isinstance(shot.source, PhotoSource) and facts.size:
-        scale = min(PHOTO_SIDE / max(facts.size), 1.0)
+        # Not enlarged where it is seen largest.
+        scale = min(PHOTO_SIDE / max(facts.size), 1 / PHOTO_ZOOM["keys"][-1][1])
         width, height = even_sides(*(max(round(side * scale), 16) for side in facts.size))
         return edited(shot, {"picture": {"width": width, "height": height, "samples": 1}})
     if facts.source_frames is None:

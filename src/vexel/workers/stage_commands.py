@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR
@@ -85,8 +86,8 @@ class StageCommands:
     ) -> list[tuple[float, float]]:
         """How far pictures differ, as shares of white: on average, and at most; `pairs` are places in `specs`."""
         # In their order, as a simulation is reached.
-        pictures = [self._renderer.picture(at, spec).astype(np.int16) for spec in specs]
-        apart = [np.abs(pictures[first] - pictures[second]) / 255 for first, second in pairs]
+        pictures = [_by_alpha(self._renderer.picture(at, spec)) for spec in specs]
+        apart = [np.abs(pictures[first] - pictures[second]) for first, second in pairs]
         return [(float(one.mean()), float(one.max())) for one in apart]
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
@@ -147,6 +148,13 @@ class StageCommands:
         end_if_forked()
         write_whole(path, data)
         return len(data), time.perf_counter() - begun, digest_of_bytes(data)
+
+
+def _by_alpha(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """A picture as shares of white, colours weighted by alpha: what is clear has no colour."""
+    shares: NDArray[np.float32] = picture.astype(np.float32) / np.float32(255)
+    shares[..., :3] *= shares[..., 3:]
+    return shares
 
 
 def _few_samples(spec: FrameSpec) -> FrameSpec:

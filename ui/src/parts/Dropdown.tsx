@@ -1,4 +1,4 @@
-import { type ReactNode, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 interface Props {
   /** What opens it. */
@@ -8,13 +8,31 @@ interface Props {
   className: string;
   /** Where it opens. */
   place?: string;
+  /** Over everything, where the place that holds it scrolls and would cut it off. */
+  floating?: boolean;
   children: (close: () => void) => ReactNode;
 }
 
 /** Something that a press opens and Escape, or leaving it, closes; closed, nothing of it is there. */
-export function Dropdown({ summary, label, title, className, place = "dropdown-end", children }: Props) {
+export function Dropdown({
+  summary,
+  label,
+  title,
+  className,
+  place = "dropdown-end",
+  floating,
+  children,
+}: Props) {
   const box = useRef<HTMLDetailsElement>(null);
   const [open, setOpen] = useState(false);
+  useEffect(() => {
+    if (!floating || !open) return;
+    const onScroll = () => {
+      if (box.current) box.current.open = false;
+    };
+    addEventListener("scroll", onScroll, true);
+    return () => removeEventListener("scroll", onScroll, true);
+  }, [floating, open]);
   const close = () => {
     if (box.current) box.current.open = false;
   };
@@ -36,7 +54,21 @@ export function Dropdown({ summary, label, title, className, place = "dropdown-e
       <summary className={className} aria-label={label} title={title}>
         {summary}
       </summary>
-      {open && children(close)}
+      {open &&
+        (floating ? (
+          <div className="fixed z-50" style={beside(box.current)}>
+            {children(close)}
+          </div>
+        ) : (
+          children(close)
+        ))}
     </details>
   );
+}
+
+/** Below what opened it, or above it in the lower half of the window. */
+function beside(box: HTMLElement | null) {
+  const { top = 0, bottom = 0, right = 0 } = box?.getBoundingClientRect() ?? {};
+  const across = { right: innerWidth - right };
+  return bottom > innerHeight / 2 ? { ...across, bottom: innerHeight - top } : { ...across, top: bottom };
 }

@@ -3,13 +3,16 @@
 from fractions import Fraction
 from typing import Any, Literal
 
+import numpy as np
+
 from vexel.core.checks.clock_findings import clock_findings
 from vexel.core.checks.lane_findings import clipped_lanes, lane_findings, motion_ends_early
 from vexel.core.checks.panorama_findings import panorama_shape
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.background import PLAIN
 from vexel.core.document.shot import Shot
-from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
+from vexel.core.document.source_spec import ObjectSource, PhotoSource, SeriesSource, StillsSource, WithFixedFrames
+from vexel.core.evaluate.lane_sampling import lane_tracks
 from vexel.core.evaluate.moments import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding, SourceOddity
 from vexel.core.finding import Finding, Fix
@@ -67,8 +70,25 @@ def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     found = [Finding("odd-source", _begun(source_sentence(odd)), "", _odd_fixes(shot, odd)) for odd in facts.findings]
     early = [] if facts.time_inputs else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
-    found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
+    found += [*_on_its_side(shot, facts), *_other_course(shot, facts), *_photo_enlarged(shot, facts)]
     return [*found, *clipped_lanes(shot, facts.dials), *early]
+
+
+def _photo_enlarged(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A photo of which a frame shows fewer pixels than it has itself."""
+    if not isinstance(shot.source, PhotoSource) or facts.size is None:
+        return []
+    zoom = shot.source.dials.get("zoom", 1.0)
+    driven = lane_tracks(shot, np.append(shot.clock.exact.phases(), 1.0)).get("dial:zoom")
+    most = zoom if driven is None else float(driven.max())
+    width, height = shot.picture.width, shot.picture.height
+    scale = most / min(facts.size[0] / width, facts.size[1] / height)
+    if scale <= 1 + 1e-9:
+        return []
+    smaller = even_sides(int(width / scale), int(height / scale))
+    fixes = (Fix(f"Make it {smaller[0]} × {smaller[1]}", {"picture": {"width": smaller[0], "height": smaller[1]}}),)
+    what = f"The photo is enlarged up to {decimal(Fraction(round(scale, 2)).limit_denominator(100))} times"
+    return [Finding("photo-enlarged", what, "It will look soft there.", fixes if min(smaller) >= 16 else ())]
 
 
 def upright_axis(facts: SourceFacts) -> Literal["y", "z"] | None:

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vexel.core.checks.preflight import preflight
+from vexel.core.document.camera_spec import CameraSpec
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import Shot, read_shot_document
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.finding import SEAMS
@@ -67,12 +69,20 @@ def seam_of(shot: Shot, facts: SourceFacts | None = None) -> Seam:
     gaps = [finding.what for finding in preflight(shot) if finding.name in SEAMS]
     if gaps:
         return Seam("open", "; ".join(gaps))
-    rig = shot.camera.rig
-    if shot.source.traits.gives == "geometry" and rig.traits.travels and rig.ends_elsewhere:
-        return Seam("open", "the camera ends elsewhere than it began")
+    for camera in shot.all_cameras if shot.source.traits.gives == "geometry" else ():
+        if not _returns(camera, main=camera is shot.camera):
+            return Seam("open", f"the camera {camera.name} ends elsewhere than it began")
     if facts is None or facts.time_inputs or facts.sequential or facts.source_frames is not None:
         return Seam("source", "whether it closes depends on the source")
     return Seam("closes", "the loop closes: the frame after the last is the first again")
+
+
+def _returns(camera: CameraSpec, *, main: bool) -> bool:
+    """Whether a camera ends as it began; turns of the main one are checked by preflight."""
+    rig = camera.rig
+    if isinstance(rig, OrbitSpec):
+        return main or all(step.turns == round(step.turns) for step in rig.steps)
+    return not (rig.traits.travels and rig.ends_elsewhere)
 
 
 def seam_trial(shot: Shot, facts: SourceFacts) -> SeamTrial:
@@ -88,9 +98,7 @@ def seam_trial(shot: Shot, facts: SourceFacts) -> SeamTrial:
         "retimed_from": own,
     }
     document["camera"]["rig"] = {"kind": "still"}
-    document["lanes"] = [
-        lane.model_dump(mode="json") for lane in shot.lanes if lane.drive.partition(":")[0] in ("dial", "part")
-    ]
+    document["lanes"] = [lane.model_dump(mode="json") for lane in shot.lanes if lane.drive.startswith("dial:")]
     seam = (last + 1, 0) if follows else (last, 0)
     pairs = ((0, min(1, last)), (max(last - 1, 0), last), seam)
     return SeamTrial(read_shot_document(document), pairs, follows)

@@ -3,13 +3,15 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from math import sqrt
+from pathlib import Path
 
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.gif_options import GifOption, worse_by
-from vexel.core.recipes.recipe import Recipe
+from vexel.core.recipes.recipe import Quality, Recipe
 from vexel.disk.write import part_of, publish
 from vexel.output.compiling.batch import Made, write_batch
-from vexel.output.compiling.gif_table import within_budget
+from vexel.output.compiling.gif_table import best_within, within_budget
+from vexel.output.footage.footage import Footage
 from vexel.output.job.job import Job, jobs_of
 from vexel.output.writers.search import TooLarge
 
@@ -119,6 +121,22 @@ class GifBudget:
         kept = recipe.model_copy(update={"quality": self.job.recipe.quality})
         (job,) = jobs_of(self.job.footage, [(kept, self.job.file)])
         return job
+
+
+def expected_within(footage: Footage, recipe: Recipe, most: int) -> tuple[Recipe, int]:
+    """The recipe as a limit is expected to make it, and the bytes that it should have; the smallest where none fits.
+
+    Of the ways in the table the best looking one that should fit, raised once as the search itself begins.
+    """
+    _, row = best_within(footage, recipe, most)
+    found = row.option.applied(recipe)
+    (whole,) = jobs_of(footage, [(recipe.model_copy(update={"quality": Quality()}), Path("a.gif"))])
+    longest = max(whole.width, whole.height)
+    raised = _raised(found, recipe, AIM * most / row.bytes, longest) if row.bytes < AIM * most else None
+    if raised is None:
+        return found, row.bytes
+    share = (raised.size.long_side or longest) / (found.size.long_side or longest)
+    return raised, round(row.bytes * share**2)
 
 
 def _raised(recipe: Recipe, asked: Recipe, share: float, whole: int) -> Recipe | None:

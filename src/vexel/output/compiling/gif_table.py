@@ -94,17 +94,11 @@ def within_budget(footage: Footage, recipe: Recipe, most: int) -> list[Recipe]:
 
     The first is one that looks better than the best that should fit: it fits where the estimate was too high.
     """
-    options, row = _best_within(footage, recipe, most)
+    options, row = best_within(footage, recipe, most)
     return [option.applied(recipe) for option in options[max(options.index(row.option) - 1, 0) :]]
 
 
-def expected_within(footage: Footage, recipe: Recipe, most: int) -> tuple[Recipe, int]:
-    """The recipe in the best looking way that should fit, else in the smallest, and the bytes that it should have."""
-    _, row = _best_within(footage, recipe, most)
-    return row.option.applied(recipe), row.bytes
-
-
-def _best_within(footage: Footage, recipe: Recipe, most: int) -> tuple[list[GifOption], GifRow]:
+def best_within(footage: Footage, recipe: Recipe, most: int) -> tuple[list[GifOption], GifRow]:
     """All ways to make a GIF, and the best looking one that should fit, or else the smallest.
 
     They are ordered by looks, and so about by size: halving finds it without measuring all.

@@ -14,7 +14,7 @@ from vexel.core.recipes.retiming import timeline_of
 from vexel.imaging.codes import to_bytes
 from vexel.imaging.image_bytes import encoded_png
 from vexel.output.compiling.batch import write_batch
-from vexel.output.compiling.gif_table import expected_within
+from vexel.output.compiling.gif_budget import expected_within
 from vexel.output.footage.footage import Footage
 from vexel.output.job.job import Job, jobs_of
 from vexel.output.proving.colours import rgb_of
@@ -130,7 +130,7 @@ def _fitted(footage: Footage, recipe: Recipe, asked: Recipe, most: int, expected
         return f"No way to make it is expected to fit {said_bytes(most)}; the smallest is {way(made)}"
     if way(made) == way(whole):
         return f"Nothing must be made smaller for {said_bytes(most)}"
-    return f"To fit {said_bytes(most)} it becomes {way(made)}, in place of {way(whole)}"
+    return f"To fit {said_bytes(most)} it becomes about {way(made)}, in place of {way(whole)}"
 
 
 def _unsized(recipe: Recipe) -> Quality:

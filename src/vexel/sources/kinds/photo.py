@@ -11,7 +11,7 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.lanes.dial import Dial
 from vexel.imaging.images import header_of, picture_in
 from vexel.imaging.light import Picture, encoded, light_of
-from vexel.sources.pictures.sequence_report import oddities_of
+from vexel.sources.pictures.sequence_report import layers_of, oddities_of
 from vexel.sources.protocols import FrameRequest
 
 MOST_ZOOM = 20
@@ -41,7 +41,8 @@ class PhotoFile:
         self._picture = picture_in(file, layer)
         self._light = light_of(self._picture)
         high, wide = self._picture.shape[:2]
-        about = (("size", f"{wide:,} × {high:,}"), ("depth", header.depth))
+        layers = (("layer", one.name) for one in layers_of(file))
+        about = (("size", f"{wide:,} × {high:,}"), ("depth", header.depth), *layers)
         self.facts = SourceFacts(
             dials=DIALS, pictures=True, size=(wide, high), about=about, findings=tuple(oddities_of(file, layer))
         )

@@ -71,7 +71,7 @@ def report(
             findings.append(SourceFinding("other-depth", several | {"found": header.depth, "usual": usual.depth}))
     findings.extend(oddities_of(folder / members[0].name, layer))
     findings.extend(_odd_times(members))
-    about += tuple(("layer", one.name) for one in _layers(folder / members[0].name))
+    about += tuple(("layer", one.name) for one in layers_of(folder / members[0].name))
     return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
 
 
@@ -90,7 +90,7 @@ def oddities_of(file: Path, layer: str = "") -> list[SourceFinding]:
     findings = []
     if profile := _profile(file):
         findings.append(SourceFinding("profile", {"name": profile, "file": file.name}))
-    layers = _layers(file)
+    layers = layers_of(file)
     if len(layers) > 1 and not layer:
         shown = chosen_layer(layers, "", file.name)
         others = [one.name for one in layers if one is not shown]
@@ -101,7 +101,7 @@ def oddities_of(file: Path, layer: str = "") -> list[SourceFinding]:
     return findings
 
 
-def _layers(first: Path) -> list[Layer]:
+def layers_of(first: Path) -> list[Layer]:
     """Layers of the first picture, which usually are those of all."""
     if first.suffix.lower() != ".exr":
         return []

@@ -218,21 +218,24 @@ class FileOrders:
             (made,) = self.dispatch(row.run, [row.camera_pass], [recipe], folder, "")
         return made
 
-    def files_to_delete(self, row: OutputRow) -> list[Path]:
-        """The files that go with an entry of the list.
+    def deletes(self, row: OutputRow, trouble: str) -> bool:
+        """Whether a file goes with its entry in the list.
 
         A file that has changed since it was made, another folder than the project's, and a folder that another entry
         has are left where they are.
+
+        Parameters
+        ----------
+        trouble : str
+            What is wrong with the file; see `vexel.store.outputs.trouble_of`.
         """
         place = self._project.files / row.file
-        if row.state != "done" or trouble_of(row, place):
-            return []
-        if place.is_dir() and (self._project.files not in place.parents or self._project.outputs.sharing(row)):
-            return []
-        return files_at(place)
+        if row.state != "done" or trouble:
+            return False
+        return not place.is_dir() or (self._project.files in place.parents and not self._project.outputs.sharing(row))
 
     def remove(self, output_id: int) -> None:
-        """Delete a file that was made, and its entry in the list; see `files_to_delete`.
+        """Delete a file that was made, and its entry in the list; see `deletes`.
 
         Raises
         ------
@@ -242,7 +245,9 @@ class FileOrders:
         row = self._project.outputs.get(output_id)
         if row.state in UNDER_WAY:
             raise Mistake(f"{Path(row.file).name} is being made: stop it first")
-        remove_files(self._project, self.files_to_delete(row))
+        place = self._project.files / row.file
+        if self.deletes(row, trouble_of(row, place)):
+            remove_files(self._project, files_at(place))
         self._project.outputs.remove(output_id)
 
     def _add(self, run_id: int, recipe: Recipe, file: str, camera_pass: int, batch: int = 0) -> int:

@@ -117,6 +117,7 @@ def output_body_of_reel(row: OutputRow) -> OutputBody:
 
 def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
     recipe, job = recipe_of(row), services().jobs.find(JobKey("file", row.id))
+    trouble = trouble_of(row, services().project.files / row.file) if row.state == "done" else ""
     return OutputBody(
         id=row.id,
         run_id=row.run,
@@ -128,12 +129,12 @@ def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
         file=Path(row.file).name,
         path=str(services().project.files / row.file),
         folder=recipe.is_folder,
-        deletes=row.state == "done" and bool(services().files.files_to_delete(row)),
+        deletes=services().files.deletes(row, trouble),
         state=row.state,
         message=row.message,
         created=row.created,
         progress=job.progress if job is not None else None,
-        trouble=trouble_of(row, services().project.files / row.file) if row.state == "done" else "",
+        trouble=trouble,
         fits=[label for label, _ in json_text.loads(row.fits)] if row.fits else [],
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
         panorama=None,

@@ -22,7 +22,8 @@ export function LoopSeam({ shot, frame, onFrame }: Props) {
   );
 }
 
-function Seam({ seam: { state, what }, measure, measuring, error }: SeamState) {
+function Seam({ seam: { state, what }, checking, measure, measuring, error }: SeamState) {
+  const asks = state === "source" && !checking;
   const Icon = state === "closes" ? CircleCheck : state === "source" ? Repeat : TriangleAlert;
   return (
     <div
@@ -39,11 +40,15 @@ function Seam({ seam: { state, what }, measure, measuring, error }: SeamState) {
             aria-hidden
           />
           <span>
-            {state === "source" ? "A loop. Only pictures can tell whether it closes." : `Seam: ${what}.`}
+            {asks
+              ? "A loop. Only pictures can tell whether it closes."
+              : checking
+                ? "Checking the loop…"
+                : `Seam: ${what}.`}
           </span>
         </span>
       )}
-      {state === "source" &&
+      {asks &&
         (measuring ? (
           <span role="status">Measuring on small pictures…</span>
         ) : (

@@ -116,7 +116,7 @@ export function Viewfinder(props: Props) {
   });
 
   return (
-    <div className="well relative flex min-w-0 flex-1 flex-col lg:min-w-[504px]">
+    <div className="well relative flex min-w-0 flex-1 flex-col lg:min-w-[min(504px,60%)]">
       <div
         ref={well}
         role="application"

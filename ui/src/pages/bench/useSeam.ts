@@ -6,7 +6,7 @@ import { useVersion } from "../../api/sourceChanges";
 /** How a shot's end meets its beginning: as the document and the source tell, else as measured when asked for. */
 export function useSeam(shot: Shot) {
   const version = useVersion(shot.id);
-  const { data: source } = useQuery(sourceQuery(shot));
+  const { data: source, isPending } = useQuery(sourceQuery(shot));
   const measured = useQuery({
     queryKey: ["seam", shot.id, shot.revision, version],
     enabled: false,
@@ -17,6 +17,8 @@ export function useSeam(shot: Shot) {
   const known = source?.seam ?? shot.seam;
   return {
     seam: known.state === "source" ? (measured.data?.seam ?? known) : known,
+    /** Whether the source has not answered yet. */
+    checking: isPending && known.state === "source",
     measuring: measured.isFetching,
     error: measured.error,
     measure: () => void measured.refetch(),

@@ -20,7 +20,7 @@ export function Consent() {
       >
         <ShieldQuestion size={17} className="shrink-0 text-warning" aria-hidden />
         <span className="min-w-0 flex-1">
-          {data.own ? "Part of this project is from another person." : "You received this project."} Code of{" "}
+          {data.own ? "You received part of this project." : "You received this project."} Code of{" "}
           <b>{count(data.unseen.length, "source")}</b> will not run until you have reviewed it.
         </span>
         <button type="button" className="btn btn-sm" onClick={() => setAsking(true)}>

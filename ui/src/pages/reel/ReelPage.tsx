@@ -100,7 +100,9 @@ function OneReel({ id }: { id: string }) {
     return edits.error ? (
       <UnreadableReel id={id} error={edits.error} reels={data?.reels ?? []} />
     ) : (
-      <div className="quiet p-8">Loading…</div>
+      <div className="px-5 py-3">
+        <PageHead title="Reel">Loading the reel…</PageHead>
+      </div>
     );
   const at = Math.min(frame, Math.max(reel.frames - 1, 0));
   const select = (next: Selection) => {

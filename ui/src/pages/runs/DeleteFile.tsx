@@ -27,7 +27,7 @@ export function DeleteFile({ output }: { output: Output }) {
       onConfirm={() => remove.mutate()}
     >
       {output.deletes
-        ? `${output.path} is deleted. The frames of the take stay, so you can make the file again.`
+        ? `${output.folder ? "All files in " : ""}${output.path} ${output.folder ? "are" : "is"} deleted. The frames of the take stay, so you can make the file again.`
         : output.state === "done"
           ? `Only the entry goes. ${output.folder ? "The folder" : "A file of that name"} stays where it is: ${output.path}`
           : "Only the entry goes: no file was made."}

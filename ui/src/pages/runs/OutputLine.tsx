@@ -50,12 +50,12 @@ export function OutputLine({ output, brief, children }: Props) {
           <Dropdown
             label={`More for ${output.file}`}
             title="Copy path, show in folder, delete"
-            place="dropdown-left"
+            floating
             className="btn btn-ghost btn-xs btn-square"
             summary={<Ellipsis size={15} aria-hidden />}
           >
             {() => (
-              <ul className="dropdown-content z-30 flex w-52 flex-col items-stretch rounded-box border rule bg-base-100 p-1 shadow-lg">
+              <ul className="flex w-52 flex-col items-stretch rounded-box border rule bg-base-100 p-1 shadow-lg">
                 {done && <PlaceButtons output={output} />}
                 <li>
                   <DeleteFile output={output} />
