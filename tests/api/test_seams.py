@@ -60,8 +60,9 @@ class SeamTest(unittest.TestCase):
     def test_the_colour_of_what_is_clear_does_not_count(self):
         """Every frame has another colour where nothing is seen."""
         clear = SKETCH.format(place="0.5").replace("canvas.clear(0xFF202020)", "pass").replace(
-            "canvas.drawRect", "import numpy as np\n    return np.dstack([np.full((40, 60, 3), instant.frame * 9 % 256), "
-            "np.zeros((40, 60))]).astype(np.uint8)\n    canvas.drawRect"
+            "canvas.drawRect",
+            "import numpy as np\n    colour = np.full((40, 60, 3), instant.frame * 9 % 256)\n"
+            "    return np.dstack([colour, np.zeros((40, 60))]).astype(np.uint8)\n    canvas.drawRect",
         )  # fmt: skip
         picture = {"width": 96, "height": 64, "samples": 1, "background": "transparent"}
         self.assertEqual(self.seam("clear", clear, "sketch", picture=picture)[1]["state"], "closes")
