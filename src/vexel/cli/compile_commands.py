@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +15,7 @@ from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
     from vexel.core.recipes.recipe import Recipe
+    from vexel.output.compiling.compile import Compiled
     from vexel.output.footage.footage import Footage
 
 
@@ -76,12 +78,11 @@ def compile_(
     if line:
         _print_lines(footage, orders, windows, as_json)
         return
-    write_files(footage, orders, overwrite=overwrite, as_json=as_json)
+    write_files([(footage, orders)], overwrite=overwrite, as_json=as_json)
 
 
 def write_files(
-    footage: "Footage",
-    orders: "list[tuple[Recipe, Path]]",
+    batches: "Sequence[tuple[Footage, list[tuple[Recipe, Path]]]]",
     *,
     overwrite: bool,
     as_json: bool,
@@ -91,6 +92,8 @@ def write_files(
 
     Parameters
     ----------
+    batches : sequence of (Footage, list of (Recipe, Path))
+        Footage with its files, which are made together.
     beside : sequence of dict
         Files that the command has written already, for the JSON document.
 
@@ -103,20 +106,23 @@ def write_files(
     from vexel.output.compiling.compile import compile_batch
 
     progress = ProgressLine("steps")
-    steps = [(0, 1)] * len(orders)
+    files = [file for _, orders in batches for _, file in orders]
+    steps = [(0, 1)] * len(files)
 
-    def on_progress(order: int, done: int, of: int) -> None:
-        steps[order] = (done, of)
+    def on_progress(before: int, order: int, done: int, of: int) -> None:
+        steps[before + order] = (done, of)
         progress.steps(sum(done for done, _ in steps), sum(of for _, of in steps))
 
-    with claimed((file for _, file in orders), replace=overwrite):
-        made = compile_batch(footage, orders, on_progress, replace=overwrite)
+    made: list[Compiled] = []
+    with claimed(files, replace=overwrite):
+        for footage, orders in batches:
+            made += compile_batch(footage, orders, partial(on_progress, len(made)), replace=overwrite)
     receipts = [one.receipt for one in made if one.receipt is not None]
     errors = [one.error for one in made if one.error is not None]
     if as_json:
         documents = [receipt.document() for receipt in receipts]
         failed = {"error": str(errors[0])} if errors else {}
-        print_json({"files": [*beside, *documents]} | failed if len(orders) > 1 or beside or failed else documents[0])
+        print_json({"files": [*beside, *documents]} | failed if len(files) > 1 or beside or failed else documents[0])
     else:
         for receipt in receipts:
             print_receipt(receipt)

@@ -40,6 +40,13 @@ if TYPE_CHECKING:
 )
 @recipe_options
 @click.option(
+    "--format",
+    "formats",
+    metavar="NAME",
+    multiple=True,
+    help="Format of the reel for all outputs, or one per output; an empty name is the reel's own size.",
+)
+@click.option(
     "--takes",
     metavar="DIR",
     type=click.Path(path_type=Path),
@@ -55,6 +62,7 @@ def reel_(
     outputs: Sequence[str],
     names: Sequence[str],
     recipe_file: Path | None,
+    formats: Sequence[str],
     takes: Path | None,
     overwrite: bool,
     as_json: bool,
@@ -87,6 +95,7 @@ def reel_(
     none = {"rate": "", "between": "", "missing": ""}
     recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
     orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
+    shown = _shown(reel, formats, len(outputs))
     for _, file in orders:
         # Before hours of capture, not after them.
         claim(file, replace=overwrite).release()
@@ -96,8 +105,22 @@ def reel_(
     if lacking := opened.lacking():
         for ref, frames in lacking.items():
             _capture_true_frames(opened, ref, frames, library, document, trust)
-        opened = open_reel(reel, library, folder, document)
-    write_files(footage_of_reel(opened), orders, overwrite=overwrite, as_json=as_json, beside=exported)
+    written = []
+    for one in dict.fromkeys(reel.format for reel in shown):
+        of_format = [order for order, reel in zip(orders, shown, strict=True) if reel.format == one]
+        wanted = next(reel for reel in shown if reel.format == one)
+        written.append((footage_of_reel(open_reel(wanted, library, folder, document)), of_format))
+    write_files(written, overwrite=overwrite, as_json=as_json, beside=exported)
+
+
+def _shown(reel: "Reel", formats: Sequence[str], outputs: int) -> "list[Reel]":
+    """The reel of each output, in its format."""
+    from vexel.core.reel.formats import shown_in
+
+    if len(formats) not in (0, 1, outputs):
+        raise Mistake(f"give one --format for all {outputs} outputs, or one for each, not {len(formats)}")
+    named = list(formats) * outputs if len(formats) == 1 else list(formats) or [reel.format] * outputs
+    return [shown_in(reel, [name])[0] for name in named]
 
 
 def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":

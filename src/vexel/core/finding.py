@@ -18,7 +18,8 @@ FindingName = Literal[
     # Picture and file.
     "alpha-lost", "odd-size", "photo-enlarged", "text-smaller", "text-without-font",
     # The reel.
-    "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "image-missing", "item-enlarged", "item-missing",
+    "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "framing-unknown",
+    "image-missing", "item-enlarged", "item-missing",
     "item-odd", "transition-too-long", "label-unknown", "looks-differ", "motion-runs-out", "motion-not-matched",
     "reel-within",
     "sound-clips", "sound-ends-early", "sound-too-long", "sound-left-out", "sound-missing", "take-outdated",

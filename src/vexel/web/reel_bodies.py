@@ -172,6 +172,8 @@ def _item(opened: OpenReel, number: int, overlap: int) -> ReelItemBody:
         frames=track.count,
         overlap=overlap,
         source=source,
+        width=facts.width if facts is not None else 0,
+        height=facts.height if facts is not None else 0,
         trouble=str(gone) if gone else next((one.why for one in missing_items(track) if one.why), ""),
     )
 

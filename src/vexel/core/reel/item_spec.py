@@ -22,6 +22,10 @@ Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Fit = Literal["contain", "cover", "none"]
 Between = Literal["nearest", "blend", "refuse", "true"]
 Towards = Literal["left", "right", "up", "down"]
+Arrangement = Literal["row", "column", "grid", "large", "inset", "divided"]
+LineSize = Annotated[float, Field(ge=0.01, le=0.9)]
+"""Height of a title's line, as a share of the frame's height."""
+MOST_FORMATS = 8
 FILE = Field(min_length=1, max_length=1000)
 
 
@@ -83,12 +87,41 @@ class LengthSpec(Part):
         return self
 
 
+class FramingSpec(Part):
+    """How an item is placed in one of the reel's formats; null leaves the format's value, or the item's."""
+
+    fit: Fit | None = None
+    focus_x: Share | None = Field(default=None, title="Focus across", description="see the item's own")
+    focus_y: Share | None = Field(default=None, title="Focus down", description="see the item's own")
+    arrangement: Arrangement | None = Field(
+        default=None, description="of a layout; null stacks what is side by side in an upright format"
+    )
+    size: LineSize | None = Field(
+        default=None,
+        description="of a title's line, as a share of the format's height; null keeps its share of the width",
+    )
+
+
 class ItemSpec(LengthSpec):
     """What all items have: a name, a fit, and the transition to the next."""
 
     name: str = Field(default="", max_length=200, description="of its chapter; empty for the item's own")
     fit: Fit = "contain"
+    focus_x: Share = Field(
+        default=0.5,
+        title="Focus across",
+        description="point that stays in sight where edges are cut off, from the left",
+    )
+    focus_y: Share = Field(default=0.5, title="Focus down", description="the same, from the top")
+    framing: dict[str, FramingSpec] = Field(
+        default={}, max_length=MOST_FORMATS, description="in other formats of the reel, by their names"
+    )
     transition: TransitionSpec = TransitionSpec()
+
+    @property
+    def focus(self) -> tuple[float, float]:
+        """The point that stays in sight, as shares of the picture's width and height."""
+        return self.focus_x, self.focus_y
 
     @property
     def parts(self) -> tuple["ItemSpec", ...]:
@@ -191,7 +224,7 @@ class TitleItem(ItemSpec):
 
     kind: Literal["title"]
     text: str = Field(default="", max_length=2000, description="lines; empty for a card without text")
-    size: float = Field(default=0.09, ge=0.01, le=0.9, description="of a line, as a share of the frame's height")
+    size: LineSize = Field(default=0.09, description="of a line, as a share of the frame's height")
     colour: Hex = "#ffffff"
     background: Hex | None = Field(default=None, description="null for the reel's own")
     image: str = Field(default="", max_length=1000, description="behind the text, filling the frame")
@@ -227,7 +260,7 @@ class LayoutItem(ItemSpec):
     """Several items at once, synchronised."""
 
     kind: Literal["layout"]
-    arrangement: Literal["row", "column", "grid", "large", "inset", "divided"] = "row"
+    arrangement: Arrangement = "row"
     columns: int = Field(default=0, ge=0, le=64, description="of a grid; 0 for about as many as rows")
     share: float = Field(default=0.7, ge=0.05, le=0.95, description="of the large picture, or the inset's width")
     divider: list[tuple[Share, Share]] = Field(
@@ -245,7 +278,8 @@ class LayoutItem(ItemSpec):
         phases = [phase for phase, _ in self.divider]
         if phases != sorted(phases):
             raise Mistake("divider: its keys must rise in phase")
-        if self.arrangement == "divided" and len(self.cells) != 2:
+        divided = "divided" in (self.arrangement, *(one.arrangement for one in self.framing.values()))
+        if divided and len(self.cells) != 2:
             raise Mistake(f"a divided layout shows two items, not {len(self.cells)}")
         return self
 

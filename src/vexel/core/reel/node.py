@@ -9,6 +9,8 @@ from vexel.core.document.label import Label
 from vexel.core.reel.item_spec import Fit, LayoutItem, TitleItem, Towards
 from vexel.core.reel.media import MediaRef
 
+MIDDLE = (0.5, 0.5)
+
 
 @dataclass(frozen=True)
 class Shown:
@@ -20,6 +22,8 @@ class Shown:
     frame : int
         Its number; where `phase` is set, the nearest one.
     fit : str
+    focus : (float, float)
+        Point that stays in sight where the fit cuts edges off, as shares of width and height.
     phase : Fraction or None
         The instant to capture: 0 to 1 over the shot's motion.
     """
@@ -27,6 +31,7 @@ class Shown:
     ref: MediaRef
     frame: int
     fit: Fit = "contain"
+    focus: tuple[float, float] = MIDDLE
     phase: Fraction | None = None
 
 

@@ -1,7 +1,7 @@
 """How the frames of one item are played: picture by picture of the reel, at any place in between too."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
@@ -176,14 +176,14 @@ class Playing:
         # A frame is an instant: the one that is nearest is shown, of two the earlier.
         if item.between == "refuse" and (self.refused or found.denominator > 1):
             raise self._refusal
-        nearest = Shown(item.ref, self._frame((found - HALF).__ceil__()), item.fit)
+        nearest = Shown(item.ref, self._frame((found - HALF).__ceil__()), item.fit, item.focus)
         if found.denominator == 1 or item.between == "nearest" or (item.between == "true" and not self.facts.renewable):
             return nearest
         if item.between == "true":
             return self._exact(found, nearest)
         if item.between == "blend":
             begin = found.__floor__()
-            one, other = (Shown(item.ref, self._frame(number), item.fit) for number in (begin, begin + 1))
+            one, other = (Shown(item.ref, self._frame(number), item.fit, item.focus) for number in (begin, begin + 1))
             return Mixed(one, other, float(found - begin))
         raise self._refusal
 
@@ -202,7 +202,7 @@ class Playing:
             return nearest
         steps = self.facts.frames - (0 if self.facts.closes else 1)
         phase = (one + (other - one) * (found - begin)) / steps
-        return Shown(nearest.ref, nearest.frame, nearest.fit, phase % 1 if self.facts.closes else phase)
+        return replace(nearest, phase=phase % 1 if self.facts.closes else phase)
 
 
 @dataclass(frozen=True)

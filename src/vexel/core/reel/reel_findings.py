@@ -5,9 +5,10 @@ from dataclasses import replace
 from fractions import Fraction
 
 from vexel.core.finding import Finding, Fix
+from vexel.core.reel.formats import ENLARGED, scale_of
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.items_patch import change_item, remove_item
-from vexel.core.reel.node import Node, Shown
+from vexel.core.reel.node import MIDDLE, Node, Shown
 from vexel.core.reel.played_item import MissingItem, Playing
 from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS
@@ -92,8 +93,8 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
     pace = track.pace * plan.sequence.count / plan.frames
     if pace != 1 and not (track.item.between == "true" and facts.renewable):
         yield from _of_pace(plan, number, track, pace)
-    scale = _scale(plan, track)
-    if scale > Fraction(101, 100):
+    scale = scale_of(facts, plan.reel.width, plan.reel.height, track.item.fit)
+    if scale > ENLARGED:
         yield Finding(
             "item-enlarged",
             f"{name} is {facts.width} × {facts.height} and is shown {decimal(scale, 2)} times as large",
@@ -151,13 +152,6 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Ite
     )
 
 
-def _scale(plan: ReelPlan, track: Playing) -> Fraction:
-    wide, high = Fraction(plan.reel.width, track.facts.width), Fraction(plan.reel.height, track.facts.height)
-    if track.item.fit == "none":
-        return Fraction(1)
-    return min(wide, high) if track.item.fit == "contain" else max(wide, high)
-
-
 def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
     """From the item before to this one."""
     assert plan.sequence is not None
@@ -210,4 +204,4 @@ def _of_looks(names: str, before: Playing, after: Playing) -> Iterator[Finding]:
 
 def _unfitted(node: Node) -> Node:
     """A frame without its placement in the picture."""
-    return replace(node, fit="contain") if isinstance(node, Shown) else node
+    return replace(node, fit="contain", focus=MIDDLE) if isinstance(node, Shown) else node

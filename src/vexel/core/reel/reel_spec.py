@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import suppress
 from typing import Any, Literal
 
-from pydantic import Field, ValidationError, field_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.label import OF_TIME, fields_of
@@ -16,8 +16,10 @@ from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.reel.item_spec import (
     DEFAULT_GROUND,
+    MOST_FORMATS,
     AnyItem,
     ClipItem,
+    Fit,
     Hex,
     ItemSpec,
     LengthSpec,
@@ -32,6 +34,7 @@ from vexel.core.reel.items_patch import patched_items
 from vexel.core.reel.media import MediaRef
 from vexel.core.time.rate import USUAL_RATE, Rate
 from vexel.core.validation_message import validation_message
+from vexel.core.wording import nearest_name
 
 MOST_ITEMS = 5000
 LABEL_FIELDS = (*OF_TIME, "item", "value")
@@ -68,6 +71,15 @@ class MarkerSpec(Part):
     found: bool = Field(default=False, description="a beat that was found, which another search replaces")
 
 
+class FormatSpec(Part):
+    """A further size in which files of a reel are made, such as square or upright."""
+
+    name: str = Field(min_length=1, max_length=40, description="that framings of items refer to")
+    width: int = Field(ge=16, le=16384)
+    height: int = Field(ge=16, le=16384)
+    fit: Fit = Field(default="cover", description="of items without their own framing in this format")
+
+
 class Reel(LengthSpec):
     """Takes put together. Paths in it are relative to its file; `seconds` or `frames` fit the whole to a length."""
 
@@ -90,6 +102,19 @@ class Reel(LengthSpec):
     )
     limit: bool = Field(default=False, description="whether peaks of the sound are held below -1 dBFS")
     markers: list[MarkerSpec] = Field(default=[], max_length=10_000)
+    formats: list[FormatSpec] = Field(default=[], max_length=MOST_FORMATS, description="further sizes of its files")
+    format: str = Field(default="", max_length=40, description="the one that it is shown in; empty for its own size")
+
+    @model_validator(mode="after")
+    def _formats_differ(self) -> "Reel":
+        names, sizes = {one.name for one in self.formats}, {(one.width, one.height) for one in self.formats}
+        if len(names) < len(self.formats):
+            raise Mistake("formats: two have the same name: choose another one")
+        if len(sizes | {(self.width, self.height)}) <= len(self.formats):
+            raise Mistake("formats: two have the same size, or one has that of the reel: choose another size")
+        if self.format and self.format not in names:
+            raise Mistake(f"format: {self.format} is none of the reel's formats: {nearest_name(self.format, names)}")
+        return self
 
     @field_validator("labels")
     @classmethod
@@ -103,6 +128,13 @@ class Reel(LengthSpec):
     def _is_rate(cls, text: str) -> str:
         Rate.parse(text)
         return text
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the format that it is shown in."""
+        return next(
+            ((one.width, one.height) for one in self.formats if one.name == self.format), (self.width, self.height)
+        )
 
     @property
     def exact_rate(self) -> Rate:

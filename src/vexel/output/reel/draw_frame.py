@@ -4,17 +4,20 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from math import floor
 from pathlib import Path
+from threading import Lock
 
 import cv2
 import numpy as np
+from cachetools import LRUCache, cached
 
 from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import CellPlace, placed_cells
-from vexel.core.reel.node import Card, Cells, MissingMedia, Mixed, Node, Plain, ReelFrame, Shown, SideTransition
+from vexel.core.reel.node import MIDDLE, Card, Cells, MissingMedia, Mixed, Node, Plain, ReelFrame, Shown, SideTransition
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
 from vexel.imaging.codes import to_bytes
@@ -141,8 +144,15 @@ class Brush:
         return whole
 
 
-def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
-    """A picture scaled into a part of the frame: whole, filling it, or its middle without scaling; never larger."""
+def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit, focus: tuple[float, float] = MIDDLE) -> Pixels:
+    """A picture scaled into a part of the frame: whole, filling it, or without scaling; never larger.
+
+    Parameters
+    ----------
+    focus : (float, float)
+        Shares of the picture's width and height. Where edges are cut off, this point lies in the middle of what is
+        left, or as near to it as the edges allow.
+    """
     high, wide = pixels.shape[:2]
     if (wide, high) == (width, height):
         return pixels
@@ -153,8 +163,13 @@ def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
             size = (min(size[0], width), min(size[1], height))
         pixels = resized(pixels, size, cv2.INTER_AREA if size[0] < wide else cv2.INTER_CUBIC)
         high, wide = pixels.shape[:2]
-    top, left = max((high - height) // 2, 0), max((wide - width) // 2, 0)
+    left, top = _begin(wide, width, focus[0]), _begin(high, height, focus[1])
     return np.ascontiguousarray(pixels[top : top + height, left : left + width])
+
+
+def _begin(length: int, shown: int, focus: float) -> int:
+    """The first pixel of a stretch about a point that lies within a length."""
+    return min(max(floor(focus * length - shown / 2), 0), max(length - shown, 0))
 
 
 def _moved(one: Pixels, other: Pixels, node: SideTransition) -> Pixels:
@@ -186,11 +201,16 @@ def _labelled(pixels: Pixels, labels: tuple[Label, ...]) -> Pixels:
     return np.asarray(cv2.cvtColor(labelled(with_alpha(pixels), labels), cv2.COLOR_RGBA2RGB))
 
 
-@lru_cache(16)
+def _card_key(brush: Brush, title: TitleItem, width: int, height: int) -> tuple[object, ...]:
+    # A title's framings are a mapping, so that it has no hash.
+    return brush, title.model_dump_json(), width, height
+
+
+@cached(LRUCache(16), key=_card_key, lock=Lock())
 def _card_drawn(brush: Brush, title: TitleItem, width: int, height: int) -> Pixels:
     whole = brush._plain(title.background, width, height)
     if title.image and (image := image_of(brush.folder, title.image)) is not None:
-        whole = brush._on_ground(fitted_into(image, width, height, "cover"), width, height)
+        whole = brush._on_ground(fitted_into(image, width, height, "cover", title.focus), width, height)
     if not title.text:
         return whole
     return _labelled(whole, (title_label(title),))

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Fix
+from vexel.core.reel.formats import format_findings, in_format
 from vexel.core.reel.item_spec import ItemSpec, TitleItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import MissingMedia, ReelFrame, Shown
@@ -83,6 +84,7 @@ class OpenReel:
         yield from label_findings(texts_of(self.plan), reel.width, reel.height)
         for note in self.notes:
             yield Finding("reel-within", note, "Anything that should stay must be set in this reel too.")
+        yield from format_findings(self.plan)
         yield from sound_findings(self.plan, self.folder, self.beside.seconds)
         yield from reel_findings(self.plan)
 
@@ -115,7 +117,7 @@ class OpenReel:
 
     def fitted(self, shown: Shown, width: int, height: int) -> Pixels:
         """A frame scaled into a part of the picture."""
-        return fitted_into(self.read(shown), width, height, shown.fit)
+        return fitted_into(self.read(shown), width, height, shown.fit, shown.focus)
 
     def first_file(self, ref: MediaRef) -> Path | None:
         """The file of media, or of their first frame."""
@@ -156,7 +158,7 @@ def open_reel(
     whole = whole_reel(reel, folder, file)
     media, gone = opened(whole.reel, library)
     facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
-    plan = plan_reel(whole.reel, facts, before)
+    plan = plan_reel(in_format(whole.reel), facts, before)
     wanted = true_frames(plan, facts)
     captured = {ref: found for ref, frames in wanted.items() if (found := library.true_frames(ref, frames)) is not None}
     return OpenReel(plan, media, gone, wanted, captured, beside or Beside(folder), whole.notes, whole.files)

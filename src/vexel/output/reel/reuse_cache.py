@@ -55,11 +55,11 @@ class ReuseCache:
         if kept is not None:
             return kept
         pixels = self._read(shown)
-        made = fitted_into(pixels, width, height, shown.fit)
+        made = fitted_into(pixels, width, height, shown.fit, shown.focus)
         for other in sizes.get(_source(shown), ()):
             again, wide, high = other
             if left[other] > 0 and other not in self._kept and wide * high * pixels.shape[2] <= self._room:
-                self._keep(other, made if other == wanted else fitted_into(pixels, wide, high, again.fit))
+                self._keep(other, made if other == wanted else fitted_into(pixels, wide, high, again.fit, again.focus))
         return made
 
     @cached_property

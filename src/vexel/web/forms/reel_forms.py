@@ -1,7 +1,7 @@
 """The sheets of a reel."""
 
-from vexel.core.reel.item_spec import AnyItem, CellSpec, TransitionSpec
-from vexel.core.reel.reel_spec import MarkSpec, Reel, SoundSpec
+from vexel.core.reel.item_spec import AnyItem, CellSpec, FramingSpec, TransitionSpec
+from vexel.core.reel.reel_spec import FormatSpec, MarkSpec, Reel, SoundSpec
 from vexel.web.forms.form import Forms, Option, Row, field, row, special, unless, when
 from vexel.web.forms.kinds import members
 from vexel.web.forms.resolve import resolved
@@ -43,7 +43,24 @@ LENGTH, PLAYED_LENGTH = _length(), _length(speed=1)
 UNFITTED = {"seconds": None, "frames": None}
 SPEED = field("speed", width="4.5rem", before="speed", sets=UNFITTED)
 REPEAT = row(field("repeat", width="4.5rem"), SPEED, name="Repeat", what="the repeats")
-FIT = row("fit", widget="select", options={"contain": "whole picture", "cover": "fill the frame", "none": "not scaled"})
+FITS = {"contain": "whole picture", "cover": "fill the frame", "none": "not scaled"}
+FIT = row("fit", widget="select", options=FITS)
+FOCUS = row(
+    field("focus_x", scale=100, width="3.5rem", before="x"),
+    field("focus_y", scale=100, width="3.5rem", before="y"),
+    name="Focus %",
+    what="the focus",
+    hint="The point that stays in sight where edges are cut off",
+    when=[unless("fit", "contain")],
+)
+ARRANGEMENTS = [
+    Option(value="row", label="side by side"),
+    Option(value="column", label="stacked"),
+    Option(value="grid", label="a grid"),
+    Option(value="large", label="one large, others small"),
+    Option(value="inset", label="one in the other"),
+    Option(value="divided", label="a dividing line", when=[when("$cells", 2)]),
+]
 PLAYED = [
     special("shows"),
     row(
@@ -81,6 +98,7 @@ PLAYED = [
         unit="before, after",
     ),
     FIT,
+    FOCUS,
 ]
 SOUND = [
     row(
@@ -118,6 +136,7 @@ ITEMS = {
             what="the colours",
         ),
         row("image", label="Image behind the title", width="100%", nothing="none", empty=""),
+        FOCUS.model_copy(update={"when": [unless("image")]}),
         LENGTH,
     ],
     "gap": [LENGTH],
@@ -133,14 +152,7 @@ ITEMS = {
             name="As",
             label="Arrangement",
             widget="select",
-            options=[
-                Option(value="row", label="side by side"),
-                Option(value="column", label="stacked"),
-                Option(value="grid", label="a grid"),
-                Option(value="large", label="one large, others small"),
-                Option(value="inset", label="one in the other"),
-                Option(value="divided", label="a dividing line", when=[when("$cells", 2)]),
-            ],
+            options=ARRANGEMENTS,
         ),
         row("columns", unit="0: as many as rows", width="4.5rem", when=[when("arrangement", "grid")]),
         row("share", name="Size", label="Size", width="4.5rem", when=[when("arrangement", "large", "inset")]),
@@ -182,6 +194,36 @@ CELLS = [
         name="Margin",
     )
 ]
+UNFRAMED = ("gap", "group", "layout", "reel")
+"""Kinds of items that show no picture of their own."""
+FRAMING = [
+    row(
+        "fit",
+        widget="select",
+        options=[Option(value=None, label="as the format"), *field("fit", options=FITS).options],
+        when=[when("$shows", "pictures")],
+    ),
+    row(
+        field("focus_x", scale=100, width="3.5rem", nothing="own", before="x"),
+        field("focus_y", scale=100, width="3.5rem", nothing="own", before="y"),
+        name="Focus %",
+        what="the focus",
+        hint="The point that stays in sight where edges are cut off",
+        when=[when("$cropped")],
+    ),
+    row(
+        "arrangement",
+        widget="select",
+        options=[Option(value=None, label="usual"), *ARRANGEMENTS],
+        hint="Usual: side by side becomes stacked where the frame is upright",
+        when=[when("$shows", "cells")],
+    ),
+    row("size", width="4.5rem", nothing="usual", when=[when("$shows", "text")]),
+]
+FORMAT = [
+    row(field("width", width="5rem"), field("height", width="5rem"), name="Size", unit="px"),
+    row("fit", widget="select", options=FITS),
+]
 OF_ITEMS = ["frames", "transition.*", "file", "take", "shot", "reel", "camera", "render_pass", "name"]
 
 
@@ -193,13 +235,19 @@ def reel_forms() -> Forms:
         "transition": resolved(TransitionSpec, TRANSITION),
         "sound": resolved(SoundSpec, SOUND, hidden=["file"]),
         "mark": resolved(MarkSpec, MARK, hidden=["file"]),
+        "framing": resolved(FramingSpec, FRAMING),
+        "format": resolved(FormatSpec, FORMAT, hidden=["name"]),
         "cell": resolved(CellSpec, CELL, hidden="*"),
         "cells": resolved(CellSpec, CELLS, hidden="*"),
         **{
             f"item.{kind}": resolved(
                 model,
                 ITEMS.get(kind, []),
-                hidden=[*OF_ITEMS, *(["text"] if kind == "title" else []), *(["fit"] if kind == "gap" else [])],
+                hidden=[
+                    *OF_ITEMS,
+                    *(["text", "fit"] if kind == "title" else []),
+                    *(["fit", "focus_x", "focus_y"] if kind in UNFRAMED else []),
+                ],
             )
             for kind, model in members(AnyItem).items()
         },

@@ -151,18 +151,32 @@ class FileOrders:
             self._project.outputs.set(ids[0], batch=ids[0])
         return ids
 
-    def dispatch_reel(self, reel_id: str, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[int]:
-        """Order files of the current reel by several recipes, under free names; their ids."""
+    def dispatch_reel(
+        self, reel_id: str, reels: Sequence[Reel], recipes: Sequence[Recipe], folder: str, names: str
+    ) -> list[int]:
+        """Order files of the current reel by several recipes, under free names; their ids.
+
+        Parameters
+        ----------
+        reels : sequence of Reel
+            The reel, once for each format; files of one format are made together.
+        """
+        if not reels:
+            raise Mistake("choose at least one size of the reel")
         place = Path(own_folder(folder)) if folder else self._project.files
         ids: list[int] = []
-        kept = spelled_reel(reel)
         with self._all_or_none(0) as together:
-            together.append(ids)
-            for one in files_of_reel(reel, recipes, names):
-                file = self._claimed(place, one.names)
-                document, batch = one.recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
-                add = partial(self._project.outputs.add_of_reel, reel_id, kept, one.recipe.name, file, document, batch)
-                ids.append(self._held(file, add))
+            for reel in reels:
+                kept = spelled_reel(reel)
+                together.append([])
+                for one in files_of_reel(reel, recipes, names):
+                    file = self._claimed(place, one.names)
+                    document, batch = one.recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
+                    add = partial(
+                        self._project.outputs.add_of_reel, reel_id, kept, one.recipe.name, file, document, batch
+                    )
+                    ids.append(self._held(file, add))
+                    together[-1].append(ids[-1])
         return ids
 
     def names_of_take(
@@ -171,9 +185,10 @@ class FileOrders:
         """The names that the files of an order would get now; see `dispatch`."""
         return self._free_names(folder, self._files_of_take(run_id, camera_passes, recipes, names))
 
-    def names_of_reel(self, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[str]:
+    def names_of_reel(self, reels: Sequence[Reel], recipes: Sequence[Recipe], folder: str, names: str) -> list[str]:
         """The names that the files of a reel would get now; see `dispatch_reel`."""
-        return self._free_names(folder, files_of_reel(reel, recipes, names))
+        wanted = chain.from_iterable(files_of_reel(reel, recipes, names) for reel in reels)
+        return self._free_names(folder, wanted)
 
     def _free_names(self, folder: str, wanted: Iterable[WantedFile]) -> list[str]:
         place = Path(own_folder(folder)) if folder else self._project.files
@@ -213,7 +228,7 @@ class FileOrders:
         place = Path(row.file)
         folder = str(place.parent) if place.is_absolute() else ""
         if row.reel:
-            (made,) = self.dispatch_reel(row.reel, read_reel(row.reel_document), [recipe], folder, "")
+            (made,) = self.dispatch_reel(row.reel, [read_reel(row.reel_document)], [recipe], folder, "")
         else:
             (made,) = self.dispatch(row.run, [row.camera_pass], [recipe], folder, "")
         return made

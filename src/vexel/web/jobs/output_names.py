@@ -89,9 +89,12 @@ def files_of_take(
 
 
 def files_of_reel(reel: Reel, recipes: Sequence[Recipe], names: str = "") -> Iterator[WantedFile]:
-    """The files of a reel by some recipes; see `files_of_take`."""
+    """The files of a reel, in the format that it is shown in, by some recipes; see `files_of_take`.
+
+    Of a reel with formats each name states the size.
+    """
     for recipe in recipes:
-        size = own_size(recipe, reel.width, reel.height)
+        size = own_size(recipe, *reel.size) or ("x".join(map(str, reel.size)) if reel.formats else "")
         values = {"title": reel.title, "take": "", "camera": "", "pass": "", "recipe": recipe.name, "size": size}
         yield WantedFile(recipe, 0, file_names(names or recipe.names, values, recipe.suffix))
 

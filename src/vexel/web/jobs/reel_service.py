@@ -9,10 +9,13 @@ from itertools import count
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from cachetools import LRUCache
+
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Missing, Mistake
 from vexel.core.finding import Finding
+from vexel.core.reel.formats import shown_in
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, replaced
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_plan import ReelPlan
@@ -112,6 +115,7 @@ class ReelService:
         self._known: dict[str, tuple[Named, Named]] = {}
         self._within: dict[int, Named] = {}
         self._turn = threading.Lock()
+        self._formats: LRUCache[tuple[int, str], tuple[Reel, Reel]] = LRUCache(KEPT)
         self._looked: dict[int, tuple[list[Finding], str]] = {}
 
     def runs(self) -> Runs:
@@ -224,6 +228,19 @@ class ReelService:
     def folder(self) -> Path:
         """That paths in reels are relative to."""
         return self._project.reels.folder
+
+    def in_format(self, reel: Reel, name: str) -> Reel:
+        """A reel in one of its formats: the same object each time, so that it stays open."""
+        if name == reel.format:
+            return reel
+        key = id(reel), name
+        with self._turn:
+            kept = self._formats.get(key)
+        if kept is None or kept[0] is not reel:
+            (shown,) = shown_in(reel, [name])
+            with self._turn:
+                kept = self._formats[key] = reel, shown
+        return kept[1]
 
     def picture(self, reel: Reel, number: int, long_side: int) -> bytes:
         """A frame as JPEG, or as PNG where it has transparency."""

@@ -12,6 +12,7 @@ from vexel.core.edits.beat_markers import with_pulse
 from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.recipe import read_recipe
+from vexel.core.reel.formats import shown_in
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
@@ -39,8 +40,10 @@ from vexel.web.schemas.reels import (
     ReelListBody,
     ReelLooks,
     ReelOfTimeline,
+    ReelPictureOrder,
     ReelRuns,
     SinceReel,
+    SizeBody,
     SoundPeaks,
 )
 from vexel.web.services import services
@@ -125,9 +128,10 @@ def remove_reel(reel_id: str) -> ReelLines:
 
 @blueprint.get("/reels/<reel_id>/picture")
 @spec.validate()
-def reel_picture(reel_id: str, query: PictureOrder) -> Response:
+def reel_picture(reel_id: str, query: ReelPictureOrder) -> Response:
     """A frame of a reel, drawn small from its media."""
-    data = services().reels.picture(services().project.reels.get(reel_id).value, query.frame, query.side)
+    reel = services().project.reels.get(reel_id).value
+    data = services().reels.picture(services().reels.in_format(reel, query.format), query.frame, query.side)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -233,7 +237,7 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
     """Make files of a reel by several recipes."""
     recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
     reel = services().project.reels.get(reel_id).value
-    ids = services().files.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
+    ids = services().files.dispatch_reel(reel_id, shown_in(reel, json.formats), recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
 
 
@@ -242,9 +246,8 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
 def file_names_of_reel(reel_id: str, json: ReelDispatch) -> FileNamesBody:
     """The names that the files of an order would get."""
     recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
-    names = services().files.names_of_reel(
-        services().project.reels.get(reel_id).value, recipes, json.folder, json.names
-    )
+    reels = shown_in(services().project.reels.get(reel_id).value, json.formats)
+    names = services().files.names_of_reel(reels, recipes, json.folder, json.names)
     return FileNamesBody(folder=json.folder or str(services().project.files), names=names)
 
 
@@ -298,4 +301,6 @@ def _line(reel_id: str, runs: Runs) -> ReelLine:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=why)
     seconds = decimal(plan.frames / plan.rate.fps, 3)
     summary = f"{counted(len(reel.items), 'item')} · {counted(plan.frames, 'frame')} · {seconds} s at {plan.rate.label}"
-    return ReelLine(id=reel_id, title=reel.title, summary=summary, frames=plan.frames)
+    sizes = [SizeBody(format="", width=reel.width, height=reel.height)]
+    sizes += [SizeBody(format=one.name, width=one.width, height=one.height) for one in reel.formats]
+    return ReelLine(id=reel_id, title=reel.title, summary=summary, frames=plan.frames, sizes=sizes)

@@ -9,6 +9,14 @@ from vexel.core.reel.reel_spec import Reel
 from vexel.web.schemas.common import Based, FindingBody
 
 
+class SizeBody(BaseModel):
+    """A size in which files of a reel are made."""
+
+    format: str = Field(description="name of the format; empty for the reel's own size")
+    width: int
+    height: int
+
+
 class ReelLine(BaseModel):
     """A reel in the list."""
 
@@ -16,6 +24,7 @@ class ReelLine(BaseModel):
     title: str
     summary: str
     frames: int = Field(default=0, description="0 where it is no reel")
+    sizes: list[SizeBody] = Field(default=[], description="in which its files are made")
     error: str = Field(default="", description="why its file is no reel")
 
 
@@ -51,6 +60,8 @@ class ReelItemBody(BaseModel):
     passes: list[tuple[str, str]] = Field(description="cameras and passes that it could show")
     overlap: int = Field(description="frames shared with the next")
     source: str = Field(description="what is known of its frames, for people")
+    width: int = Field(description="of its frames; 0 where it plays none")
+    height: int
     trouble: str = Field(description="why it is a hole; empty where it is not")
 
 
@@ -119,6 +130,12 @@ class PictureOrder(BaseModel):
     side: int = Field(default=960, ge=16, le=4096)
 
 
+class ReelPictureOrder(PictureOrder):
+    """The same of a reel, in one of its formats."""
+
+    format: str = Field(default="", max_length=40, description="name of the format; empty for the reel's own size")
+
+
 class ListOrder(BaseModel):
     """Which list of a reel's cuts is wanted."""
 
@@ -170,5 +187,10 @@ class ReelDispatch(BaseModel):
     """The files to make from a reel."""
 
     recipes: list[dict[str, Any]] = Field(min_length=1, max_length=64)
+    formats: list[str] | None = Field(
+        default=None,
+        max_length=64,
+        description="names of the formats in which they are made; an empty one is the reel's own size; null for all",
+    )
     folder: str = Field(default="", max_length=1000)
     names: str = Field(default="", max_length=200)

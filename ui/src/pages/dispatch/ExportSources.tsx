@@ -3,6 +3,7 @@ import type { Run } from "../../api/client";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import { TakeChoice } from "../../parts/takes/TakeChoice";
 import { takeTitle } from "../../parts/takes/takeText";
+import { Sizes } from "./Sizes";
 import type { Dispatch } from "./useDispatch";
 
 /** As a sentence: which takes, which cameras and passes, into which folder, under which names. */
@@ -18,6 +19,14 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
           <FirstChoice dispatch={dispatch} value={`${dispatch.reel.title} · reel`} />
           <span className="figures min-w-0 flex-1 truncate text-small">{dispatch.reel.summary}</span>
         </div>
+      )}
+      {dispatch.sizes.length > 0 && (
+        <fieldset
+          className="ml-30 flex flex-wrap items-center gap-x-4 gap-y-1"
+          aria-label="Sizes of the files"
+        >
+          <Sizes sizes={dispatch.sizes} chosen={dispatch.formats} onToggle={dispatch.toggleFormat} />
+        </fieldset>
       )}
       {leaving.map((run, at) => (
         <div key={run.id} className="flex flex-col gap-1.5">

@@ -35,6 +35,11 @@ export function useDispatch() {
     : leaving[0]
       ? subjectOfTake(leaving[0], passesOf(leaving[0])[0] ?? 0)
       : null;
+  const sizes = reel && reel.sizes.length > 1 ? reel.sizes : [];
+  const [leftOut, setLeftOut] = useState<Record<string, string[]>>({});
+  const formats = (reel?.sizes ?? [])
+    .map((one) => one.format)
+    .filter((one) => !leftOut[reel?.id ?? ""]?.includes(one));
   const [chosen, setChosen] = useState<string[]>([]);
   const [drafts, setDrafts] = useState<Drafts>({});
   const [folder, setFolder] = useState("");
@@ -47,12 +52,13 @@ export function useDispatch() {
 
   const documents = chosen.flatMap((name) => documentOf(name) ?? []);
   const orders: Order[] = reel
-    ? [{ reel: reel.id, body: { recipes: documents, folder, names } }]
+    ? [{ reel: reel.id, body: { recipes: documents, formats, folder, names } }]
     : leaving.map((run) => ({
         run: run.id,
         body: { recipes: documents, camera_passes: passesOf(run), folder, names },
       }));
-  const files = chosen.length * (reel ? 1 : leaving.reduce((sum, run) => sum + passesOf(run).length, 0));
+  const files =
+    chosen.length * (reel ? formats.length : leaving.reduce((sum, run) => sum + passesOf(run).length, 0));
   const named = useQuery({
     queryKey: ["outputs", "names", orders],
     enabled: files > 0,
@@ -80,6 +86,15 @@ export function useDispatch() {
     reel,
     subject,
     leaving,
+    /** Sizes of the reel, where there is more than one, and the formats of those that are chosen. */
+    sizes,
+    formats,
+    toggleFormat: (format: string) =>
+      setLeftOut((before) => {
+        const now = before[reel?.id ?? ""] ?? [];
+        const next = now.includes(format) ? now.filter((one) => one !== format) : [...now, format];
+        return { ...before, [reel?.id ?? ""]: next };
+      }),
     passesOf,
     files,
     /** Names of the files, once the server has answered. */

@@ -2,16 +2,17 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Clapperboard } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { Dropdown } from "../../parts/Dropdown";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { count } from "../../parts/format";
 import { useShortcut } from "../../parts/hooks/useShortcut";
 import { withKeys } from "../../parts/shell/shortcuts";
-import { askNames } from "../dispatch/order";
+import { askNames, giveOrder } from "../dispatch/order";
+import { Sizes } from "../dispatch/Sizes";
 import { Making, OutputLine } from "../runs/OutputLine";
 import { active } from "../runs/words";
-import type { ReelData } from "./reelItems";
+import { type ReelData, sizesOf } from "./reelItems";
 
 const KEY = "vexel-reel-recipe";
 
@@ -24,24 +25,23 @@ export function CompileReel({ reel }: { reel: ReelData }) {
   const recipes = (shelf?.recipes ?? []).filter((one) => one.pictures && !one.document.sphere);
   const recipe = recipes.find((one) => one.name === name) ?? recipes[0];
   const files = (data?.outputs ?? []).filter((one) => one.reel === reel.id);
+  const sizes = sizesOf(reel);
+  const [left, setLeft] = useState<string[]>([]);
+  const formats = sizes.map((one) => one.format).filter((one) => !left.includes(one));
+  const wanted = { recipes: recipe ? [recipe.document] : [], formats, folder: "", names: "" };
   const order = useMutation({
-    mutationFn: () =>
-      body(
-        client.POST("/api/reels/{reel_id}/dispatch", {
-          params: { path: { reel_id: reel.id } },
-          body: { recipes: recipe ? [recipe.document] : [], folder: "", names: "" },
-        }),
-      ),
+    mutationFn: () => giveOrder({ reel: reel.id, body: wanted }),
     onSuccess: () => queries.invalidateQueries({ queryKey: outputsQuery.queryKey }),
   });
-  const newest = files[0];
-  const can = reel.frames > 0 && !order.isPending;
+  // Files of several sizes are made one after another: the one that is being made is shown.
+  const going = files.filter(active);
+  const newest = going.find((one) => one.state === "running") ?? going.at(-1) ?? files[0];
+  const can = reel.frames > 0 && formats.length > 0 && !order.isPending;
   useShortcut("make", () => can && order.mutate());
-  const documents = recipe ? [recipe.document as Record<string, unknown>] : [];
   const { data: named } = useQuery({
-    queryKey: ["outputs", "names", reel.id, reel.document.title, documents],
-    enabled: documents.length > 0,
-    queryFn: () => askNames({ reel: reel.id, body: { recipes: documents, folder: "", names: "" } }),
+    queryKey: ["outputs", "names", reel.id, reel.document.title, sizes, wanted],
+    enabled: wanted.recipes.length > 0 && formats.length > 0,
+    queryFn: () => askNames({ reel: reel.id, body: wanted }),
   });
   return (
     <>
@@ -51,7 +51,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
         <Dropdown
           summary={
             newest.state === "done"
-              ? `${files.length === 1 ? "1 file" : `${files.length} files`}`
+              ? count(files.length, "file")
               : newest.state === "running"
                 ? `Making ${newest.file}…`
                 : newest.state === "queued"
@@ -89,6 +89,26 @@ export function CompileReel({ reel }: { reel: ReelData }) {
           </option>
         ))}
       </select>
+      {sizes.length > 1 && (
+        <Dropdown summary={`${formats.length} of ${sizes.length} sizes`} className="btn btn-sm">
+          {() => (
+            <fieldset
+              className="dropdown-content z-30 flex w-64 flex-col gap-1.5 rounded-box border rule bg-base-100 p-3"
+              aria-label="Sizes of the files"
+            >
+              <Sizes
+                sizes={sizes}
+                chosen={formats}
+                onToggle={(one) =>
+                  setLeft((before) =>
+                    before.includes(one) ? before.filter((each) => each !== one) : [...before, one],
+                  )
+                }
+              />
+            </fieldset>
+          )}
+        </Dropdown>
+      )}
       <Link
         to={`/dispatch?reel=${encodeURIComponent(reel.id)}`}
         className="btn btn-sm"
@@ -101,12 +121,12 @@ export function CompileReel({ reel }: { reel: ReelData }) {
         className="btn btn-primary"
         disabled={!can}
         aria-keyshortcuts="Control+Enter"
-        title={withKeys(`Makes ${named?.names[0] ?? "the file"}`, "make")}
+        title={withKeys(`Makes ${named?.names.join(", ") ?? "the file"}`, "make")}
         onClick={() => order.mutate()}
         data-testid="compile-reel"
       >
         <Clapperboard size={16} aria-hidden />
-        Compile {reel.frames} frames
+        Compile {reel.frames} frames{formats.length > 1 && ` in ${formats.length} sizes`}
       </button>
     </>
   );

@@ -67,7 +67,9 @@ function OneReel({ id }: { id: string }) {
   const [trim, setTrim] = useState<Trim | null>(null);
   const [unit, setUnit] = useState<Unit>("seconds");
   const [added, setAdded] = useState<number | null>(null);
-  const player = usePlaying(reel, frame, setFrame);
+  const [shown, setShown] = useState("");
+  const format = reel?.document.formats?.find((one) => one.name === shown) ?? null;
+  const player = usePlaying(reel, frame, setFrame, format?.name ?? "");
   useFrameKeys({
     frames: reel?.frames ?? 0,
     step: (to) => {
@@ -197,7 +199,16 @@ function OneReel({ id }: { id: string }) {
         </div>
       )}
       <div className="flex min-h-0 flex-1 gap-4 max-lg:flex-none max-lg:flex-col [@media(max-height:600px)]:flex-none">
-        <ReelPicture reel={reel} frame={at} player={player} trim={trim} unit={unit} onUnit={setUnit} />
+        <ReelPicture
+          reel={reel}
+          frame={at}
+          player={player}
+          trim={trim}
+          format={format}
+          onFormat={setShown}
+          unit={unit}
+          onUnit={setUnit}
+        />
         <aside
           className="flex w-80 shrink-0 flex-col gap-3 overflow-auto max-lg:w-full"
           aria-label="Selected"
@@ -207,6 +218,7 @@ function OneReel({ id }: { id: string }) {
             edits={edits}
             selection={selection}
             frame={at}
+            format={format}
             onSelect={setSelection}
             onMove={move}
             onRemove={remove}

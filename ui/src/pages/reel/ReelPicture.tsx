@@ -1,6 +1,6 @@
 import { Pause, Play } from "lucide-react";
 import { UNITS, type Unit } from "./Ruler";
-import { clockOf, pictureOf, type ReelData } from "./reelItems";
+import { clockOf, pictureOf, type ReelData, type ReelFormat } from "./reelItems";
 import { Choice } from "./sheetParts";
 import { TrimPicture } from "./TrimPicture";
 import type { Trim } from "./trim";
@@ -12,13 +12,17 @@ interface Props {
   player: ReturnType<typeof usePlaying>;
   /** What is shown instead, while an end of an item is moved. */
   trim: Trim | null;
+  /** The format that is shown; none for the reel's own size. */
+  format: ReelFormat | null;
+  onFormat: (name: string) => void;
   unit: Unit;
   onUnit: (unit: Unit) => void;
 }
 
 /** The picture of a frame; during playback, a small stand-in with a label. */
-export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) {
-  const { width = 1920, height = 1080 } = reel.document;
+export function ReelPicture({ reel, frame, player, trim, format, onFormat, unit, onUnit }: Props) {
+  const { width = 1920, height = 1080 } = format ?? reel.document;
+  const { formats = [] } = reel.document;
   const clear = reel.document.background === "transparent";
   return (
     <section className="flex min-h-0 min-w-0 flex-1 flex-col gap-1.5" aria-label="Picture">
@@ -27,7 +31,7 @@ export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) 
           <TrimPicture reel={reel} trim={trim} />
         ) : reel.frames > 0 ? (
           <img
-            src={player.shown?.source ?? pictureOf(reel, frame, 1280)}
+            src={player.shown?.source ?? pictureOf(reel, frame, 1280, format?.name)}
             alt={`Frame ${frame} of the reel`}
             data-testid="reel-picture"
             className={`max-h-full max-w-full ${clear ? "well-checks" : ""}`}
@@ -56,6 +60,17 @@ export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) 
         <span className="figures" data-testid="reel-frame">
           {frame} · {clockOf(frame, reel.rate)}
         </span>
+        {formats.length > 0 && (
+          <Choice
+            label="Format shown"
+            value={format?.name ?? ""}
+            options={Object.fromEntries([
+              ["", `${reel.document.width} × ${reel.document.height}`],
+              ...formats.map((one) => [one.name, `${one.name} · ${one.width} × ${one.height}`]),
+            ])}
+            onPick={onFormat}
+          />
+        )}
         <Choice label="Ruler in" value={unit} options={UNITS} onPick={onUnit} />
         {player.shown && (
           <span className="quiet figures text-small">

@@ -200,7 +200,7 @@ export function MarkerRows({ reel, edits, frame }: Props) {
   );
 }
 
-function Part({ name, count, children }: { name: string; count: number; children: ReactNode }) {
+export function Part({ name, count, children }: { name: string; count: number; children: ReactNode }) {
   return (
     <details className="border-t pt-2 rule" open={count > 0 || undefined}>
       <summary className="cursor-pointer font-semibold">

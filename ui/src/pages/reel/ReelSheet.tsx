@@ -1,7 +1,17 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
+import { Framing } from "./Framing";
 import { ItemRows, type SetValues } from "./ItemRows";
 import { GroupParts, LayoutRows } from "./PartsRows";
-import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
+import {
+  apart,
+  inserted,
+  partsOf,
+  type ReelData,
+  type ReelFormat,
+  type Selection,
+  selected,
+  withItem,
+} from "./reelItems";
 import { SeveralSheet } from "./SeveralSheet";
 import { AsJson, Box, Tool } from "./sheetParts";
 import { TransitionSheet } from "./TransitionSheet";
@@ -15,6 +25,8 @@ interface Props {
   onMove: (from: number, to: number) => void;
   onRemove: (first: number, last: number) => void;
   frame: number;
+  /** The format that is shown; none for the reel's own size. */
+  format: ReelFormat | null;
   onSelect: (selection: Selection) => void;
 }
 
@@ -72,6 +84,7 @@ export function ReelSheet(props: Props) {
           <Trash2 size={15} aria-hidden />
         </Tool>
       </div>
+      <Framing reel={reel} number={number} item={item} format={props.format} set={set} />
       {(item.kind === "layout" || item.kind === "group") && (
         <button
           type="button"

@@ -1,5 +1,6 @@
 import { FormRows } from "../../form/FormRows";
 import { CutLists } from "./CutLists";
+import { FormatRows } from "./FormatRows";
 import { LabelRows, MarkerRows, MarkRows, SoundRows } from "./ReelSettings";
 import type { ReelData } from "./reelItems";
 import { AsJson, Box } from "./sheetParts";
@@ -13,6 +14,7 @@ export function WholeReel({ reel, edits, frame }: { reel: ReelData; edits: ReelE
       <div>
         <FormRows form="reel" values={document} onSet={edits.change} />
       </div>
+      <FormatRows reel={reel} edits={edits} />
       <CutLists reel={reel} />
       <SoundRows reel={reel} edits={edits} />
       <MarkerRows reel={reel} edits={edits} frame={frame} />

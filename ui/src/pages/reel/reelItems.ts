@@ -3,6 +3,7 @@ import type { Reel, Schemas } from "../../api/client";
 export type ReelData = Reel;
 export type ReelDocument = ReelData["document"];
 export type Item = NonNullable<ReelDocument["items"]>[number];
+export type ReelFormat = NonNullable<ReelDocument["formats"]>[number];
 export type Transition = NonNullable<Item["transition"]>;
 
 /** What is open beside the picture; of items `to` is the last of several in a row. */
@@ -78,8 +79,11 @@ export function apart(items: Item[], number: number): Item[] {
   return [...items.slice(0, number), ...parts, ...items.slice(number + 1)];
 }
 
-export const pictureOf = (reel: ReelData, frame: number, side: number) =>
-  `/api/reels/${encodeURIComponent(reel.id)}/picture?frame=${frame}&side=${side}&of=${reel.revision}`;
+/** A frame of a reel in one of its formats; the empty one is its own size. */
+export const pictureOf = (reel: ReelData, frame: number, side: number, format = "") =>
+  `/api/reels/${encodeURIComponent(reel.id)}/picture?frame=${frame}&side=${side}&of=${reel.revision}${
+    format && `&format=${encodeURIComponent(format)}`
+  }`;
 
 /** A frame of what an item plays, by its number there. */
 export const framePictureOf = (reel: ReelData, item: number, frame: number, side: number) =>
@@ -95,3 +99,9 @@ export function clockOf(frame: number, rate: number): string {
 
 /** Whether a run has all frames of its shot; one of some instants is no take to be played. */
 export const isWhole = (run: Schemas["RunBody"]) => run.whole && run.made + run.kept === run.count;
+
+/** The sizes in which files of a reel are made: its own, and those of its formats. */
+export function sizesOf(reel: ReelData): Schemas["SizeBody"][] {
+  const { width = 1920, height = 1080, formats = [] } = reel.document;
+  return [{ format: "", width, height }, ...formats.map(({ name, ...size }) => ({ format: name, ...size }))];
+}

@@ -8,7 +8,12 @@ const AHEAD = 12;
  * Plays a reel at its true rate: small pictures are asked for ahead, and those that do not come in time are passed
  * over. Returns the frame shown now, and the achieved pictures per second.
  */
-export function usePlaying(reel: ReelData | undefined, frame: number, onFrame: (frame: number) => void) {
+export function usePlaying(
+  reel: ReelData | undefined,
+  frame: number,
+  onFrame: (frame: number) => void,
+  format: string,
+) {
   const [playing, setPlaying] = useState(false);
   const [shown, setShown] = useState<{ source: string; achieved: number } | null>(null);
   const from = useRef(frame);
@@ -26,7 +31,7 @@ export function usePlaying(reel: ReelData | undefined, frame: number, onFrame: (
     const ask = (number: number) => {
       if (pictures.has(number)) return;
       const image = new Image();
-      image.src = pictureOf(reel, number, STAND_IN);
+      image.src = pictureOf(reel, number, STAND_IN, format);
       pictures.set(number, image);
     };
     const next = (now: number) => {
@@ -51,6 +56,6 @@ export function usePlaying(reel: ReelData | undefined, frame: number, onFrame: (
       cancelAnimationFrame(turn);
       setShown(null);
     };
-  }, [playing, reel]);
+  }, [playing, reel, format]);
   return { playing, shown, toggle: () => setPlaying((before) => !before), stop: () => setPlaying(false) };
 }
