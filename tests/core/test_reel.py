@@ -14,16 +14,16 @@ from vexel.core.document.shot import edited, read_shot
 from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
-from vexel.core.reel.beats import beats_of
 from vexel.core.reel.flashes import COLUMNS, ROWS, FlashWatch
 from vexel.core.reel.item_spec import LayoutItem
 from vexel.core.reel.layout import cell_rects
-from vexel.core.reel.loudness import gain_to, loudness, true_peak
 from vexel.core.reel.media import MediaFacts
 from vexel.core.reel.node import MissingMedia, Mixed, Plain, Shown, shown_in
 from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import plan_reel
 from vexel.core.reel.reel_spec import edited_reel, read_reel
+from vexel.core.reel.sound.beats import beats_of
+from vexel.core.reel.sound.loudness import gain_to, loudness, true_peak
 from vexel.core.reel.true_frames import true_frames
 
 

@@ -13,8 +13,8 @@ import numpy as np
 from tests.helpers import scratch
 from vexel.core.errors import Mistake
 from vexel.core.recipes.shipped import RECIPES
-from vexel.core.reel.own_sound import own_sounds
 from vexel.core.reel.reel_spec import SoundSpec, read_reel
+from vexel.core.reel.sound.own_sound import own_sounds
 from vexel.output.compiling.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.open_reel import open_reel

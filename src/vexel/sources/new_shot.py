@@ -22,7 +22,9 @@ PHOTO_SIDE = 1920
 PAGE_PICTURE = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
 
 
-def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "", gaps: str = "") -> Shot:
+def shot_of_file(
+    file: Path, shots: Path, title: str = "", rate: str = "", gaps: str = "", other_sizes: str = ""
+) -> Shot:
     """A shot that shows what the file holds.
 
     Parameters
@@ -33,8 +35,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "", gaps:
         Folder of the shot documents, to which the file's path is made relative if it is in the project.
     title, rate : str
         A sequence of stills needs its rate, which nothing in it says.
-    gaps : str
-        What its missing numbers show; empty for the usual.
+    gaps, other_sizes : str
+        What its missing numbers, and pictures of another size, show; empty for the usual.
     """
     if not file.is_absolute():
         raise Mistake(f"{file} is not an absolute path: begin it with / or ~")
@@ -51,6 +53,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "", gaps:
         source["rate"] = rate
         if gaps:
             source["gaps"] = gaps
+        if other_sizes:
+            source["other_sizes"] = other_sizes
     document: dict[str, Any] = {
         "title": title or _title(file, traits),
         "source": source,

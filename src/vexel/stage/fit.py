@@ -1,17 +1,14 @@
 """Pictures that a source gave, fitted into the frame."""
 
-from typing import TypeVar
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.imaging.compositing import over
+from vexel.imaging.fitting import placed
 from vexel.imaging.light import light_of
 from vexel.imaging.resize import resized
-
-Pixel = TypeVar("Pixel", np.uint8, np.float32)
 
 
 def fitted(picture: NDArray[np.uint8], size: tuple[int, int], background: str) -> NDArray[np.uint8]:
@@ -33,7 +30,7 @@ def fitted(picture: NDArray[np.uint8], size: tuple[int, int], background: str) -
     """
     wide, high = size
     if picture.shape[:2] != (high, wide):
-        picture = _placed(_scaled(picture, wide, high), wide, high)
+        picture = placed(_scaled(picture, wide, high), wide, high)
     if background == TRANSPARENT:
         return picture
     if (picture[..., 3] == 255).all():
@@ -48,7 +45,7 @@ def fitted_light(light: NDArray[np.float32], size: tuple[int, int], background: 
         scale = min(wide / light.shape[1], high / light.shape[0])
         inner = (min(max(round(light.shape[1] * scale), 1), wide), min(max(round(light.shape[0] * scale), 1), high))
         how = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
-        light = _placed(np.asarray(cv2.resize(light, inner, interpolation=how), np.float32), wide, high)
+        light = placed(np.asarray(cv2.resize(light, inner, interpolation=how), np.float32), wide, high)
     if background == TRANSPARENT:
         return light
     behind = light_of(np.array([[(*rgb(background), 255)]], np.uint8))
@@ -59,12 +56,3 @@ def _scaled(picture: NDArray[np.uint8], wide: int, high: int) -> NDArray[np.uint
     scale = min(wide / picture.shape[1], high / picture.shape[0])
     size = (min(max(round(picture.shape[1] * scale), 1), wide), min(max(round(picture.shape[0] * scale), 1), high))
     return np.asarray(resized(picture, size, cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR), np.uint8)
-
-
-def _placed(picture: NDArray[Pixel], wide: int, high: int) -> NDArray[Pixel]:
-    if picture.shape[:2] == (high, wide):
-        return picture
-    frame = np.zeros((high, wide, 4), picture.dtype)
-    y, x = (high - picture.shape[0]) // 2, (wide - picture.shape[1]) // 2
-    frame[y : y + picture.shape[0], x : x + picture.shape[1]] = picture
-    return frame

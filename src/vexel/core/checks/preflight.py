@@ -156,7 +156,15 @@ _CLIP_FIXES: dict[SourceOddity, Fix] = {
 def _odd_fixes(shot: Shot, odd: SourceFinding) -> tuple[Fix, ...]:
     if odd.code in _CLIP_FIXES:
         return (_CLIP_FIXES[odd.code],)
-    if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or odd.code != "frames-missing":
+    if not isinstance(shot.source, StillsSource):
+        return ()
+    if odd.code == "other-size" and shot.source.other_sizes == "contain":
+        return (
+            Fix("Fill the frame", {"source": {"other_sizes": "cover"}}),
+            Fix("Crop without scaling", {"source": {"other_sizes": "none"}}),
+            Fix("Leave them out", {"source": {"other_sizes": "skip"}}),
+        )
+    if odd.code != "frames-missing" or shot.source.gaps != "refuse":
         return ()
     return (
         Fix("Hold the picture before", {"source": {"gaps": "hold"}}),

@@ -38,6 +38,19 @@ def _other(facts: Mapping[str, Any]) -> str:
     return f"{pictures} {facts['found']}, not {facts['usual']}, such as {facts['file']}"
 
 
+_SHOWN = {
+    "contain": "shown whole",
+    "cover": "scaled to fill the frame, and cut off at two edges",
+    "none": "shown without scaling, from the middle",
+    "skip": "left out, and the motion jumps there",
+}
+
+
+def _sized(facts: Mapping[str, Any]) -> str:
+    verb = "it is" if facts["count"] == 1 else "they are"
+    return f"{_other(facts)}: {verb} {_SHOWN[facts['shown']]}"
+
+
 def _leftover(facts: Mapping[str, Any]) -> str:
     return (
         f"{counted(facts['count'], 'picture is', 'pictures are')} {facts['hours']:,.1f} hours older than the others, "
@@ -50,7 +63,7 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     "files-skipped": _skipped,
     "number-twice": _twice,
     "unreadable": _unreadable,
-    "other-size": _other,
+    "other-size": _sized,
     "other-depth": _other,
     "leftover": _leftover,
     "written-backwards": lambda facts: (

@@ -7,6 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, field_validator
 
 from vexel.core.brief_part import BriefPart
+from vexel.core.document.fit import Fit
 from vexel.core.document.part import Part
 from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
 
@@ -246,7 +247,18 @@ class StillsSource(WithFixedFrames):
         default="refuse",
         description="what a missing number shows: the previous one, its neighbours blended, or nothing: it is left out",
     )
+    other_sizes: Fit | Literal["skip"] = Field(
+        default="contain",
+        description="pictures of another size than most: shown whole, filling the frame, unscaled, or left out",
+    )
     layer: str = Field(default="", max_length=255, description="of layered EXR files; empty for the main one")
+
+    def options(self) -> dict[str, Any]:
+        """The usual treatment of other sizes is left out, so that frames made before there was a choice stay known."""
+        options = super().options()
+        if self.other_sizes == "contain":
+            options.pop("other_sizes")
+        return options
 
     def brief(self) -> list[BriefPart]:
         """See `SourceSpec.brief`."""

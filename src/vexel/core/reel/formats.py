@@ -5,9 +5,10 @@ from fractions import Fraction
 from functools import partial
 from typing import Any
 
+from vexel.core.document.fit import Fit, Point
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Fix
-from vexel.core.reel.item_spec import AnyItem, Arrangement, Fit, FramingSpec, GroupItem, ItemSpec, LayoutItem, TitleItem
+from vexel.core.reel.item_spec import AnyItem, Arrangement, FramingSpec, GroupItem, ItemSpec, LayoutItem, TitleItem
 from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.media import MediaFacts
 from vexel.core.reel.played_item import Playing
@@ -65,7 +66,7 @@ def shown_in(reel: Reel, formats: Sequence[str] | None) -> list[Reel]:
     return [reel.model_copy(update={"format": name}) for name in (names if formats is None else dict.fromkeys(formats))]
 
 
-def framed_by(item: ItemSpec, chosen: FormatSpec) -> tuple[Fit, tuple[float, float]]:
+def framed_by(item: ItemSpec, chosen: FormatSpec) -> tuple[Fit, Point]:
     """Fit and focus of an item that fills the frame, in a format.
 
     What is shown without scaling stays so, unless its own framing differs.

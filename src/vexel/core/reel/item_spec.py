@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from vexel.core.document.background import PLAIN
+from vexel.core.document.fit import Fit, Point
 from vexel.core.document.lane_spec import Ease
 from vexel.core.document.part import Part
 from vexel.core.errors import Mistake
@@ -19,7 +20,6 @@ MOST_NUMBER = 1_000_000_000
 Seconds = Annotated[float, Field(gt=0, le=100_000)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
-Fit = Literal["contain", "cover", "none"]
 Between = Literal["nearest", "blend", "refuse", "true"]
 Towards = Literal["left", "right", "up", "down"]
 Arrangement = Literal["row", "column", "grid", "large", "inset", "divided"]
@@ -119,7 +119,7 @@ class ItemSpec(LengthSpec):
     transition: TransitionSpec = TransitionSpec()
 
     @property
-    def focus(self) -> tuple[float, float]:
+    def focus(self) -> Point:
         """The point that stays in sight, as shares of the picture's width and height."""
         return self.focus_x, self.focus_y
 

@@ -5,11 +5,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal, TypeAlias
 
+from vexel.core.document.fit import MIDDLE, Fit, Point
 from vexel.core.document.label import Label
-from vexel.core.reel.item_spec import Fit, LayoutItem, TitleItem, Towards
+from vexel.core.reel.item_spec import LayoutItem, TitleItem, Towards
 from vexel.core.reel.media import MediaRef
-
-MIDDLE = (0.5, 0.5)
 
 
 @dataclass(frozen=True)
@@ -31,7 +30,7 @@ class Shown:
     ref: MediaRef
     frame: int
     fit: Fit = "contain"
-    focus: tuple[float, float] = MIDDLE
+    focus: Point = MIDDLE
     phase: Fraction | None = None
 
 

@@ -4,11 +4,12 @@ from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 
+from vexel.core.document.fit import MIDDLE
 from vexel.core.finding import Finding, Fix
 from vexel.core.reel.formats import ENLARGED, scale_of
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.items_patch import change_item, remove_item
-from vexel.core.reel.node import MIDDLE, Node, Shown
+from vexel.core.reel.node import Node, Shown
 from vexel.core.reel.played_item import MissingItem, Playing
 from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS

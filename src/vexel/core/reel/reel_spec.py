@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.document.background import TRANSPARENT
+from vexel.core.document.fit import Fit
 from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.part import Part
@@ -19,7 +20,6 @@ from vexel.core.reel.item_spec import (
     MOST_FORMATS,
     AnyItem,
     ClipItem,
-    Fit,
     Hex,
     ItemSpec,
     LengthSpec,

@@ -13,10 +13,11 @@ from cachetools import LRUCache
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding
 from vexel.core.recipes.recipe import Recipe, read_recipe
-from vexel.core.reel.beats import beats_of
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import read_reel
+from vexel.core.reel.sound.beats import beats_of
+from vexel.imaging.fitting import fitted_into
 from vexel.imaging.image_bytes import for_screen
 from vexel.imaging.images import Header, header_of
 from vexel.output.bounded.given_library import GivenLibrary, media_given
@@ -39,7 +40,7 @@ from vexel.output.inspecting.trial import Trial, try_recipe
 from vexel.output.job.job import jobs_of, refusals
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.analyse import picture_findings
-from vexel.output.reel.draw_frame import fitted_into, image_of
+from vexel.output.reel.draw_frame import image_of
 from vexel.output.reel.import_media import import_media
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of

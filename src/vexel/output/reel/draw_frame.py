@@ -4,7 +4,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
-from math import floor
 from pathlib import Path
 from threading import Lock
 
@@ -15,14 +14,14 @@ from cachetools import LRUCache, cached
 from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.reel.item_spec import Fit, TitleItem
+from vexel.core.reel.item_spec import TitleItem
 from vexel.core.reel.layout import CellPlace, placed_cells
-from vexel.core.reel.node import MIDDLE, Card, Cells, MissingMedia, Mixed, Node, Plain, ReelFrame, Shown, SideTransition
+from vexel.core.reel.node import Card, Cells, MissingMedia, Mixed, Node, Plain, ReelFrame, Shown, SideTransition
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
 from vexel.imaging.codes import to_bytes
 from vexel.imaging.compositing import laid_over, over
-from vexel.imaging.resize import resized
+from vexel.imaging.fitting import fitted_into
 from vexel.output.job.pictures import Pixels, filled, mixed_with, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
@@ -142,34 +141,6 @@ class Brush:
         place = whole[top : top + small.shape[0], left : left + small.shape[1]]
         place[:] = laid_over(place, small[: place.shape[0], : place.shape[1]], mark.opacity)
         return whole
-
-
-def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit, focus: tuple[float, float] = MIDDLE) -> Pixels:
-    """A picture scaled into a part of the frame: whole, filling it, or without scaling; never larger.
-
-    Parameters
-    ----------
-    focus : (float, float)
-        Shares of the picture's width and height. Where edges are cut off, this point lies in the middle of what is
-        left, or as near to it as the edges allow.
-    """
-    high, wide = pixels.shape[:2]
-    if (wide, high) == (width, height):
-        return pixels
-    if fit != "none":
-        scale = (min if fit == "contain" else max)(width / wide, height / high)
-        size = (max(round(wide * scale), 1), max(round(high * scale), 1))
-        if fit == "contain":
-            size = (min(size[0], width), min(size[1], height))
-        pixels = resized(pixels, size, cv2.INTER_AREA if size[0] < wide else cv2.INTER_CUBIC)
-        high, wide = pixels.shape[:2]
-    left, top = _begin(wide, width, focus[0]), _begin(high, height, focus[1])
-    return np.ascontiguousarray(pixels[top : top + height, left : left + width])
-
-
-def _begin(length: int, shown: int, focus: float) -> int:
-    """The first pixel of a stretch about a point that lies within a length."""
-    return min(max(floor(focus * length - shown / 2), 0), max(length - shown, 0))
 
 
 def _moved(one: Pixels, other: Pixels, node: SideTransition) -> Pixels:

@@ -20,9 +20,10 @@ from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.imaging.codes import to_bytes
+from vexel.imaging.fitting import fitted_into
 from vexel.output.job.pictures import Pixels
 from vexel.output.reel.beside import Beside
-from vexel.output.reel.draw_frame import Brush, Fitted, fitted_into
+from vexel.output.reel.draw_frame import Brush, Fitted
 from vexel.output.reel.library import Library, opened
 from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel

@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake, SourceError
 from vexel.core.finding import Finding, Fix
 from vexel.core.reel.items_patch import change_item
-from vexel.core.reel.loudness import RATE, Samples, gain_to
-from vexel.core.reel.own_sound import own_sounds
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
+from vexel.core.reel.sound.loudness import RATE, Samples, gain_to
+from vexel.core.reel.sound.own_sound import own_sounds
 from vexel.core.time.clock import decimal
 from vexel.disk.named_place import named_place
 from vexel.output.writers.sound import Level, decoded, mixed_down

@@ -9,9 +9,9 @@ from typing import TypeAlias
 from vexel.core.reel.layout import placed_cells
 from vexel.core.reel.node import Cells, Divided, Mixed, Node, Shown, SideTransition
 from vexel.core.reel.reel_plan import ReelPlan
+from vexel.imaging.fitting import fitted_into
 from vexel.output.job.memory import room
 from vexel.output.job.pictures import Pixels
-from vexel.output.reel.draw_frame import fitted_into
 
 MOST_FRAMES = 20_000
 """Number of a reel's frames that are examined in advance."""

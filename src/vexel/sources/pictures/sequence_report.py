@@ -3,6 +3,7 @@
 import itertools
 import os
 import re
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from statistics import median
 
@@ -32,16 +33,22 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
     return found
 
 
+def usual_header(headers: Mapping[Header, Sequence[str]]) -> Header:
+    """The header that most pictures have."""
+    return max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
+
+
 def report(
     folder: Path,
     sequence: ImageSequence,
     members: tuple[Member, ...],
     headers: dict[Header, list[str]],
     gaps: str,
+    other_sizes: str,
     layer: str,
 ) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[SourceFinding, ...]]:
     """The usual size, facts in words, and findings."""
-    usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
+    usual = usual_header(headers)
     about: tuple[tuple[str, str], ...] = (
         ("pattern", sequence.pattern),
         ("first", members[0].name),
@@ -66,6 +73,7 @@ def report(
             findings.append(SourceFinding("unreadable", several | {"reason": header.depth}))
         elif (header.width, header.height) != (usual.width, usual.height):
             sizes = {"found": f"{header.width} × {header.height}", "usual": f"{usual.width} × {usual.height}"}
+            sizes["shown"] = other_sizes
             findings.append(SourceFinding("other-size", several | sizes))
         elif header.depth != usual.depth:
             findings.append(SourceFinding("other-depth", several | {"found": header.depth, "usual": usual.depth}))

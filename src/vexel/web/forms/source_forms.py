@@ -48,6 +48,17 @@ SOURCES = {
                 "skip": ("leave out", "Nothing: the next picture follows at once"),
             },
         ),
+        row(
+            "other_sizes",
+            hint="pictures of another size than most",
+            widget="select",
+            options={
+                "contain": "whole picture",
+                "cover": "fill the frame",
+                "none": "crop, not scaled",
+                "skip": "leave out",
+            },
+        ),
         BETWEEN,
         row("layer", label="Layer of the files", options_from="layers", when=[when("$several_layers")]),
     ],

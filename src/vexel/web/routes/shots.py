@@ -77,7 +77,8 @@ def new_shot(json: NewShot) -> ShotBody:
         return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
-    shot = shot_of_file(named_place(project.home, json.path), project.shots.folder, json.title, json.rate, json.gaps)
+    place = named_place(project.home, json.path)
+    shot = shot_of_file(place, project.shots.folder, json.title, json.rate, json.gaps, json.other_sizes)
     services().trust(shot)
     try:
         shot = fitted_to(shot, services().facts(shot))

@@ -133,6 +133,9 @@ class NewShot(BaseModel):
     title: str = ""
     rate: str = Field(default="", description="of a sequence of stills, which does not state it")
     gaps: str = Field(default="", max_length=20, description="what its missing numbers show; empty for the usual")
+    other_sizes: str = Field(
+        default="", max_length=20, description="how its pictures of another size are shown; empty for the usual"
+    )
 
 
 class Edit(BaseModel):

@@ -10,7 +10,7 @@ interface Props {
   stills: Schemas["UploadBody"];
   busy: boolean;
   error: Error | null;
-  onRate: (rate: string, gaps: string) => void;
+  onRate: (rate: string, settings: { gaps: string; other_sizes: string }) => void;
   onCancel: () => void;
 }
 
@@ -18,7 +18,8 @@ interface Props {
 export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
   const [rate, setRate] = useState("");
   const [gaps, setGaps] = useState("");
-  const missing = stills.findings.some((one) => one.name === "frames-missing");
+  const [sizes, setSizes] = useState("");
+  const has = (name: string) => stills.findings.some((one) => one.name === name);
   const seconds = (stills.frames ?? Number.NaN) / Number(rate);
   return (
     <form
@@ -26,7 +27,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
       data-testid="ask-rate"
       onSubmit={(event) => {
         event.preventDefault();
-        if (rate.trim()) onRate(rate.trim(), gaps);
+        if (rate.trim()) onRate(rate.trim(), { gaps, other_sizes: sizes });
       }}
     >
       <h2 className="mb-2 text-xl font-semibold">How many pictures per second?</h2>
@@ -48,21 +49,31 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
           ))}
         </ul>
       )}
-      {missing && (
-        <label className="mb-3 flex items-center gap-2 text-small">
-          Missing pictures
-          <select
-            className="select select-sm w-64"
-            aria-label="Missing pictures"
-            value={gaps}
-            onChange={(event) => setGaps(event.target.value)}
-          >
-            <option value="">decide later: no capture until then</option>
-            <option value="hold">hold the picture before</option>
-            <option value="blend">blend the neighbours</option>
-            <option value="skip">leave them out</option>
-          </select>
-        </label>
+      {has("frames-missing") && (
+        <Choose
+          label="Missing pictures"
+          value={gaps}
+          onChoose={setGaps}
+          options={[
+            ["", "decide later: no capture until then"],
+            ["hold", "hold the picture before"],
+            ["blend", "blend the neighbours"],
+            ["skip", "leave them out"],
+          ]}
+        />
+      )}
+      {has("other-size") && (
+        <Choose
+          label="Other sizes"
+          value={sizes}
+          onChoose={setSizes}
+          options={[
+            ["", "show the whole picture"],
+            ["cover", "fill the frame, cut off at two edges"],
+            ["none", "crop from the middle, not scaled"],
+            ["skip", "leave them out"],
+          ]}
+        />
       )}
       <div className="flex flex-wrap items-center gap-1.5">
         {USUAL.map((usual) => (
@@ -97,3 +108,31 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
     </form>
   );
 }
+
+/** What happens to some of the pictures. */
+const Choose = ({
+  label,
+  value,
+  options,
+  onChoose,
+}: {
+  label: string;
+  value: string;
+  options: [string, string][];
+  onChoose: (value: string) => void;
+}) => (
+  <label className="mb-3 flex items-center gap-2 text-small">
+    <span className="w-32">{label}</span>
+    <select
+      className="select select-sm w-64"
+      value={value}
+      onChange={(event) => onChoose(event.target.value)}
+    >
+      {options.map(([name, words]) => (
+        <option key={name} value={name}>
+          {words}
+        </option>
+      ))}
+    </select>
+  </label>
+);

@@ -24,7 +24,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   useEffect(() => dialog.current?.showModal(), []);
 
   const make = useMutation({
-    mutationFn: async ({ files, demo = "", path = "", rate = "", gaps = "" }: Order) => {
+    mutationFn: async ({ files, demo = "", path = "", rate = "", gaps = "", other_sizes = "" }: Order) => {
       const uploaded = files
         ? await upload<Schemas["UploadBody"]>("/api/sources", files)
         : path && !rate
@@ -37,7 +37,9 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
         return null;
       }
       return body(
-        client.POST("/api/shots", { body: { demo, path: uploaded?.path ?? path, title: "", rate, gaps } }),
+        client.POST("/api/shots", {
+          body: { demo, path: uploaded?.path ?? path, title: "", rate, gaps, other_sizes },
+        }),
       );
     },
     onSuccess: (shot) => {
@@ -60,7 +62,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
           stills={stills}
           busy={busy}
           error={make.error}
-          onRate={(rate, gaps) => make.mutate({ path: stills.path, rate, gaps })}
+          onRate={(rate, settings) => make.mutate({ path: stills.path, rate, ...settings })}
           onCancel={() => dialog.current?.close()}
         />
       </dialog>
@@ -178,4 +180,5 @@ interface Order {
   files?: File[];
   rate?: string;
   gaps?: string;
+  other_sizes?: string;
 }

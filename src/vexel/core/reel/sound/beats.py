@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.reel.loudness import RATE, Samples
+from vexel.core.reel.sound.loudness import RATE, Samples
 
 HOP, WINDOW = 480, 2048
 """Samples from one look to the next: a hundredth of a second."""
