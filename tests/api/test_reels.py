@@ -80,6 +80,40 @@ class ReelsTest(unittest.TestCase):
             self.done(one["id"])
         self.assertEqual(ask(address)[1]["to_renew"], [])
 
+    def test_files_in_several_formats(self):
+        ask = self.server.ask
+        run = self.done(ask("/api/shots/shot/runs", {})[1]["id"])
+        _, reel = ask("/api/reels", {"title": "Two sizes", "runs": [run]})
+        address = f"/api/reels/{reel['id']}"
+        wide = (reel["document"]["width"], reel["document"]["height"])
+        side = min(wide) // 2 * 2
+        formats = [{"name": "square", "width": side, "height": side}]
+        ask(address, {"patch": {"formats": formats}, "what": "formats"}, "PATCH")
+        recipes = [
+            {"name": "x", "container": "mp4", "codec": "h264"},
+            {"name": "g", "container": "gif", "codec": "gif"},
+        ]
+        _, named = ask(f"{address}/file-names", {"recipes": recipes})
+        self.assertEqual(len(set(named["names"])), 4, named)
+        self.assertEqual(sum(f".{side}x{side}." in name for name in named["names"]), 2)
+        _, sent = ask(f"{address}/dispatch", {"recipes": recipes})
+        made = [self.ended(one) for one in sent["outputs"]]
+        self.assertEqual([one["file"] for one in made], named["names"])
+        for one in made:
+            self.assertTrue(one["receipt"]["holds"], one)
+            shape = (side, side) if f"{side}x{side}" in one["file"] else wide
+            seen = next(check["found"] for check in one["receipt"]["checks"] if check["what"] == "size")
+            self.assertEqual(seen, "{} × {}".format(*shape))
+        _, sent = ask(f"{address}/dispatch", {"recipes": recipes[:1], "formats": ["square"]})
+        self.assertEqual(self.ended(sent["outputs"][0])["file"], f"two-sizes.x.{side}x{side}.v002.mp4")
+        for body, words in (({"formats": ["sqare"]}, "did you mean square"), ({"formats": []}, "at least one size")):
+            status, refused = ask(f"{address}/dispatch", {"recipes": recipes} | body)
+            self.assertEqual((status, words in refused["error"]), (422, True), refused)
+        status, refused = ask(f"{address}/picture?frame=0&format=sqare")
+        self.assertEqual((status, "did you mean square" in refused["error"]), (422, True))
+        data = ask(f"{address}/picture?frame=0&side=4096&format=square")[1]
+        self.assertEqual(cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).shape[:2], (side, side))
+
     def ended(self, output):
         while output["state"] in ("queued", "running"):
             _, output = self.server.ask(f"/api/outputs/{output['id']}")

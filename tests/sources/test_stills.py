@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 import OpenEXR
 import tifffile
-from PIL import Image, ImageCms
+from PIL import Image, ImageCms, ImageOps
 
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
@@ -152,6 +152,37 @@ class StillsTest(unittest.TestCase):
         (odd,) = hold.facts.findings
         self.assertEqual(source_sentence(odd), "9 numbers are missing (11 to 19): the frame before is held")
 
+    def test_other_sizes_are_shown_whole_filling_cropped_or_left_out(self):
+        """With gaps and blends between pictures; Pillow crops the same part."""
+        written(self.folder, [1, 2, 5, 6])
+        tall = np.random.default_rng(1).integers(0, 256, (20, 16, 3), np.uint8)
+        Image.fromarray(tall).save(self.folder / "s.0003.png")
+        fitted = np.asarray(ImageOps.fit(Image.fromarray(tall), (16, 12)))
+
+        def picture(slot, **options):
+            source = self.open("s.0001.png", gaps="hold", **options)
+            return in_codes(source.show(at(slot, source.facts.source_frames.stamp(slot))))
+
+        self.assertEqual(picture(2).shape, (20, 16, 4))
+        for fit in ("cover", "none"):
+            np.testing.assert_array_equal(picture(2, other_sizes=fit)[..., :3], fitted)
+            np.testing.assert_array_equal(picture(3, other_sizes=fit)[..., :3], fitted, "the held one too")
+            self.assertEqual(picture(4, other_sizes=fit)[0, 0, 0], 5)
+        left = self.open("s.0001.png", gaps="hold", other_sizes="skip")
+        self.assertEqual([shown(left, slot) for slot in range(5)], [1, 2, 2, 5, 6])
+        (odd,) = [one for one in left.facts.findings if one.code == "other-size"]
+        self.assertIn("16 × 20, not 16 × 12, such as s.0003.png: it is left out", source_sentence(odd))
+        # Between two pictures of two sizes.
+        mixed = self.open("s.0001.png", gaps="skip", between="blend")
+        stamps = mixed.facts.source_frames
+        between = replace(asked({"slot": 1, "part": "1/2"}), stamp=f"{stamps.stamp(1)}|{stamps.stamp(2)}")
+        self.assertEqual(in_codes(mixed.show(between)).shape, (12, 16, 4))
+        # The usual size follows from the others: a frame made by another one is not taken for this.
+        before = self.open("s.0001.png", gaps="hold", other_sizes="cover").facts.source_frames.stamp(2)
+        written(self.folder, range(7, 14), size=(8, 8))
+        after = self.open("s.0001.png", gaps="hold", other_sizes="cover").facts.source_frames.stamp(2)
+        self.assertNotEqual(before, after)
+
     def test_reversed(self):
         written(self.folder, [1, 2, 3])
         source = self.open("s.0002.png", reverse=True)
@@ -165,7 +196,7 @@ class StillsTest(unittest.TestCase):
         (self.folder / "s.0011.png").write_bytes(b"")
         told = "\n".join(map(source_sentence, self.open("s.0001.png").facts.findings))
         for words in (
-            "1 picture is 8 × 12, not 16 × 12, such as s.0009.png",
+            "1 picture is 8 × 12, not 16 × 12, such as s.0009.png: it is shown whole",
             "1 picture is 16 bit colour, not 8 bit colour, such as s.0010.png",
             "1 number is there twice, such as s.00004.png: it is left out",
             "s.0011.png is empty (0 bytes)",
