@@ -3,6 +3,7 @@
 import os
 import time
 import unittest
+import zipfile
 from pathlib import Path
 
 from tests.helpers import Server, scratch, write_shot
@@ -64,6 +65,33 @@ class FilePlacesTest(unittest.TestCase):
         self.assertEqual(alone["file"], "trial.take1.wire.webp.webp")
         for bad in ({"folder": "here"}, {"names": "../{title}"}, {"camera_passes": [9]}):
             self.assertEqual(self.names(self.order | bad)[0], 422, bad)
+
+    def test_a_hand_over_holds_the_files_of_its_take_but_none_that_has_changed(self):
+        recipes, elsewhere = self.order["recipes"], str(self.home.parent / "elsewhere")
+        one = {"recipes": [recipes[0]], "camera_passes": [0]}
+        (own,), (other,) = self.made(one), self.made(one | {"folder": elsewhere})
+        (changed,) = self.made({"recipes": [recipes[1]], "camera_passes": [0]})
+        Path(changed["path"]).write_bytes(b"somebody's own")
+        video, name = f"files/{Path(own['path']).name}", Path(other["path"]).name
+        self.assertEqual(name, Path(own["path"]).name, "two files of one name")
+        # The hand-over is asked for first, and still holds what the same order makes.
+        _, handed = self.made({"recipes": [recipes[0], recipes[2]], "camera_passes": [1]})
+        listed = [one["name"] for one in self.ask(f"/api/runs/{self.run_id}/handover")[1]["files"]]
+        with zipfile.ZipFile(handed["path"]) as archive:
+            held = {one for one in archive.namelist() if one.startswith("files/")}
+            for file, made in ((video, own), (video.replace(".mp4", "-2.mp4"), other)):
+                self.assertEqual(archive.read(file), Path(made["path"]).read_bytes())
+            readme = archive.read("README.txt").decode()
+        self.assertEqual(held, {video, video.replace(".mp4", "-2.mp4"), "files/trial.take1.wire.h264.mp4"})
+        self.assertLess(held, set(listed))
+        checks = {check["what"]: (check["found"], check["holds"]) for check in handed["receipt"]["checks"]}
+        self.assertEqual(checks["files"], ("3", True))
+        reason = f"{Path(changed['path']).name}: "
+        self.assertIn(reason, readme)
+        self.assertTrue(any(note.startswith(reason) for note in handed["receipt"]["notes"]), handed["receipt"])
+        (bare,) = self.made({"recipes": [recipes[2] | {"made_files": False}], "camera_passes": [0]})
+        with zipfile.ZipFile(bare["path"]) as archive:
+            self.assertFalse([one for one in archive.namelist() if one.startswith("files/")])
 
     def test_a_file_is_deleted_but_never_one_that_is_not_ours(self):
         elsewhere = self.home.parent / "elsewhere"

@@ -32,9 +32,12 @@ class HandoverTest(unittest.TestCase):
         refused = vexel("handover", shorter, "--take", folder / "take", "-o", folder / "wrong.zip")
         self.assertIn("is not a take of the present shorter.json: 2 frames differ, the first is", refused.stderr)
         self.assertFalse((folder / "wrong.zip").exists())
-        packed = folder / "mast.zip"
+        packed, film = folder / "mast.zip", folder / "mast.mp4"
+        self.assertEqual(vexel("compile", folder / "take", "-o", film).returncode, 0)
+        twice = vexel("handover", shot, "--take", folder / "take", "-o", packed, "--with", film, "--with", film)
+        self.assertIn("two files called mast.mp4", twice.stderr)
         for _ in range(2):
-            made = vexel("handover", shot, "--take", folder / "take", "-o", packed)
+            made = vexel("handover", shot, "--take", folder / "take", "-o", packed, "--with", film)
         self.assertIn("already exists: choose another name, or add --overwrite", made.stderr)
         there = scratch(self) / "there"
         self.assertEqual(vexel("unpack", packed, "--to", there).returncode, 0)
@@ -48,6 +51,7 @@ class HandoverTest(unittest.TestCase):
             "take/take.json",
             "camera/path.csv",
             "camera/path.gltf",
+            "files/mast.mp4",
         }
         self.assertLess(wanted, names)
         again = there.parent / "again"

@@ -1,6 +1,7 @@
 """Commands about files: inspected, checked, and camera paths."""
 
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -169,11 +170,21 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     type=click.Path(path_type=Path),
     help="New folder, or a ZIP file by its extension.",
 )
+@click.option(
+    "--with",
+    "made",
+    metavar="FILE",
+    multiple=True,
+    type=click.Path(path_type=Path, exists=True, dir_okay=False),
+    help="File made of the take, such as its video. May be repeated.",
+)
 @overwrite_option
 @click.option("--list", "only_list", is_flag=True, help="List the source files of the hand-over, and write nothing.")
 @trust_option
 @sentences
-def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list: bool, trust: bool) -> None:
+def handover(
+    document: Path, take: Path, place: Path, made: Sequence[Path], overwrite: bool, only_list: bool, trust: bool
+) -> None:
     """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project on any machine."""
     from vexel.interchange.camera_file import camera_file_texts
     from vexel.output.exporting.handover import Handed, listed, write_handover
@@ -181,12 +192,16 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
     shot = shot_at(document)
     plan = None if only_list else _planned(shot, document, trust)
     handed = Handed.of_folder(document, shot, take, plan, camera_file_texts(plan) if plan else {})
+    names = [file.name for file in made]
+    if twice := next((name for name in names if names.count(name) > 1), ""):
+        raise Mistake(f"--with names two files called {twice}: rename one")
+    handed = replace(handed, made=dict(zip(names, made, strict=True)))
     for name, size in listed(handed):
         click.echo(f"  {name}  {size:,} bytes", err=not only_list)
     if only_list:
         return
-    names = write_handover(handed, place, overwrite=overwrite)
-    click.echo(f"{place}: {counted(len(names), 'file')}")
+    written = write_handover(handed, place, overwrite=overwrite)
+    click.echo(f"{place}: {counted(len(written), 'file')}")
 
 
 @main.command("unpack", epilog="Example: vexel unpack handover.zip --to project")

@@ -222,6 +222,8 @@ class Recipe(RecipePart):
         When it is dropped, or cannot be kept, pictures are composited over `ground`.
     chapters : {"keep", "drop"}
         Whether a video says at which time each saved view is reached.
+    made_files : bool
+        Whether a hand-over holds the files that were made of the take.
     names : str
         Pattern of the file's name, without its suffix.
     """
@@ -253,6 +255,7 @@ class Recipe(RecipePart):
     sound: Sound = Sound()
     page: PageLook = PageLook()
     sphere: bool = Field(default=False, description="for a panorama alone")
+    made_files: bool = Field(default=True, title="Include the files made of the take")
     names: str = Field(default=USUAL_NAMES, min_length=1, max_length=200)
 
     @field_validator("ground")

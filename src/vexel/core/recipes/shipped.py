@@ -67,7 +67,7 @@ RECIPES = {
         _recipe("edit", "subtitles", "vtt labels", "WebVTT: the labels' texts as subtitles", "no pictures"),
         _recipe("archive", "zip", "zip as-made", "Numbered frames in a ZIP, unchanged"),
         _recipe("project", "handover", "zip handover",
-                "A take with its shot, sources, camera path and checksums: opens as a project on any machine"),
+                "A take with its shot, sources, camera path, files and checksums: opens as a project on any machine"),
         _recipe("share", "sphere", "mp4 h264", "MP4 of a panorama, marked for players that look around", _HALF,
                 sphere=True),
         _recipe("web", "page", "page video", "Web page that plays the take: one file, works without a server", _HALF),

@@ -5,8 +5,8 @@ import json
 import secrets
 import shutil
 import zipfile
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path, PurePath
 from typing import Any
 
@@ -31,6 +31,8 @@ from vexel.store.user_files import SECRETS, secrets_of
 
 BACKDROP = "background"
 """Folder for the image behind a picture: a file of the source may have the same name."""
+MADE = "files"
+"""Folder for the files that were made of the take."""
 SUMS, README = "SHA256SUMS", "README.txt"
 _CHUNK = 1 << 20
 MOST_FILES = 1_000_000
@@ -58,6 +60,10 @@ class Handed:
         By their names in the take.
     paths : mapping of str to str
         Texts of the camera's path, by their file names.
+    made : mapping of str to Path
+        Files that were made of the take, by their names.
+    left_out : tuple of str
+        Which of those are not handed over, and why.
     """
 
     shot: Shot
@@ -68,6 +74,8 @@ class Handed:
     ledger: Mapping[str, Any]
     frames: Mapping[str, Path]
     paths: Mapping[str, str]
+    made: Mapping[str, Path] = field(default_factory=dict)
+    left_out: tuple[str, ...] = ()
 
     @property
     def declared(self) -> dict[str, Path]:
@@ -136,6 +144,7 @@ def listed(handed: Handed) -> list[tuple[str, int]]:
         files |= {str(_outside_name(number, name) / inner): place / inner for inner in files_of(place)}
     if handed.backdrop is not None:
         files[f"sources/{BACKDROP}/{handed.backdrop.name}"] = handed.backdrop
+    files |= {f"{MADE}/{name}": file for name, file in handed.made.items()}
     return [(name, file.stat().st_size) for name, file in files.items()]
 
 
@@ -179,8 +188,16 @@ def write_handover(
     return names
 
 
-def prove_handover(place: Path, recipe: str, planned: int) -> Receipt:
-    """Read a ZIP of a hand-over back: its frames, and every file against its checksum."""
+def prove_handover(place: Path, recipe: str, planned: int, made: int, left_out: Sequence[str]) -> Receipt:
+    """Read a ZIP of a hand-over back: its frames, the files made of them, and every file against its checksum.
+
+    Parameters
+    ----------
+    planned, made : int
+        How many frames and files it must hold.
+    left_out : sequence of str
+        See `Handed.left_out`.
+    """
     with zipfile.ZipFile(place) as archive:
         names = set(archive.namelist()) - {SUMS}
         lines = [line.split("  ", 1) for line in archive.read(SUMS).decode().splitlines()]
@@ -189,10 +206,11 @@ def prove_handover(place: Path, recipe: str, planned: int) -> Receipt:
         found = sum(row["state"] in READY for row in json.loads(archive.read(f"take/{LEDGER}"))["frames"])
     checks = (
         check("frames", f"{planned:,}", f"{found:,}"),
+        check("files", f"{made:,}", f"{sum(name.startswith(f'{MADE}/') for name in names):,}"),
         check("checksums", f"{len(names):,} hold", f"{right:,} hold"),
     )
     return Receipt(
-        str(place), recipe, place.stat().st_size, checks, (f"opens as a project: vexel unpack {place.name}",)
+        str(place), recipe, place.stat().st_size, checks, (f"opens as a project: vexel unpack {place.name}", *left_out)
     )
 
 
@@ -229,6 +247,8 @@ def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str
     _write(folder / "shots" / f"{slug(handed.shot.title)}.json", spelled(moved))
     for name, text in handed.paths.items():
         _write(folder / "camera" / name, text)
+    for name, file in handed.made.items():
+        _copy(file, folder / MADE / name)
     _write(folder / README, _readme(handed))
     names = sorted(str(file.relative_to(folder)) for file in folder.rglob("*") if file.is_file())
     _write(folder / SUMS, "".join(f"{_sum(folder / name)}  {name}\n" for name in names))
@@ -273,6 +293,9 @@ def _readme(handed: Handed) -> str:
         lines.append(f"{OUTSIDE}/      what its code reads elsewhere: {', '.join(handed.declared)}")
     if paths:
         lines.append(f"camera/       its place in every frame: {', '.join(sorted(paths))}")
+    if handed.made:
+        lines.append(f"{MADE}/        made of the take: {', '.join(sorted(handed.made))}")
+    lines += [f"Not in it: {reason}" for reason in handed.left_out]
     variables = [name for name in getattr(shot.source, "reads", ()) if name.startswith(ENVIRONMENT)]
     if lacking := [*(name for name in handed.outside if name not in handed.declared), *variables]:
         lines.append(f"Not in it, though its code reads it: {', '.join(lacking)}")

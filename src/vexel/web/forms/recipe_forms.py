@@ -116,6 +116,7 @@ RECIPE = [
             "colour.transfer": [VIDEO],
         }.items()
     ],
+    row("made_files", name="Files", what="the files of the hand-over", when=[when("codec", "handover")]),
     row(
         "ground",
         name="Matte",

@@ -4,8 +4,7 @@ import json
 from collections.abc import Callable, Sequence
 
 from vexel.core.errors import Failure, Stopped
-from vexel.core.recipes.recipe import Recipe, read_recipe
-from vexel.core.recipes.shipped import RECIPES
+from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted
 from vexel.output.bounded.media_orders import ReelOrder, Work
@@ -19,16 +18,11 @@ from vexel.web.events import Events
 from vexel.web.jobs.job import Ending, Job
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
-from vexel.web.jobs.output_names import takes_all_passes
+from vexel.web.jobs.output_names import recipe_of, takes_all_passes
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.jobs.take_files import named_frames, take_footage
 from vexel.web.schemas.news import JobChanged
 from vexel.workers.planner import Planner
-
-
-def recipe_of(row: OutputRow) -> Recipe:
-    """The recipe that a file was ordered with."""
-    return read_recipe(row.document) if row.document else RECIPES[row.recipe]
 
 
 class FileMaking:
@@ -101,8 +95,11 @@ class FileMaking:
                 raise Stopped("Stopped; no file was left.")
             self._jobs.steps(job, done, len(frames))
 
-        write_handover(handed_of_run(self._project, self._planner, row.run, frames), place, step)
-        return prove_handover(place, row.recipe, self._project.ledger.run(row.run).count)
+        with_files = recipe_of(row).made_files
+        handed = handed_of_run(self._project, self._planner, row.run, frames, made_files=with_files)
+        write_handover(handed, place, step)
+        planned = self._project.ledger.run(row.run).count
+        return prove_handover(place, row.recipe, planned, len(handed.made), handed.left_out)
 
     def _laid(self, job: Job, row: OutputRow) -> Receipt:
         """All frames of a run, of every camera and pass, in a folder, which may hold some of them already."""

@@ -138,15 +138,18 @@ class FileOrders:
         ids: list[int] = []
         with self._all_or_none(run_id) as together:
             batches: dict[int, list[int]] = {}
+            handed: list[int] = []
             for one in wanted:
                 file = self._claimed(place, one.names)
                 ids.append(self._add(run_id, one.recipe, file, one.camera_pass, ids[0] if ids else 0))
                 if one.recipe.codec == "handover":
-                    together.insert(0, [ids[-1]])
+                    # Last, so that it holds the other files of the order.
+                    handed.append(ids[-1])
                     continue
                 if one.camera_pass not in batches:
                     together.append(batches.setdefault(one.camera_pass, []))
                 batches[one.camera_pass].append(ids[-1])
+            together += [[output_id] for output_id in handed]
             # Also a file alone is of one camera pass, where it is ordered from here.
             self._project.outputs.set(ids[0], batch=ids[0])
         return ids

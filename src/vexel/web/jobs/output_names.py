@@ -8,14 +8,20 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.recipes.file_names import file_names
 from vexel.core.recipes.frame_size import fitted
-from vexel.core.recipes.recipe import Recipe, Size
+from vexel.core.recipes.recipe import Recipe, Size, read_recipe
+from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import Reel
-from vexel.store.tables import RunRow
+from vexel.store.tables import OutputRow, RunRow
 
 
 def takes_all_passes(recipe: Recipe) -> bool:
     """Whether one folder takes the frames of all cameras and passes, unchanged."""
     return recipe.is_folder and recipe.codec == "as-made"
+
+
+def recipe_of(row: OutputRow) -> Recipe:
+    """The recipe that a file was ordered with."""
+    return read_recipe(row.document) if row.document else RECIPES[row.recipe]
 
 
 def check_pass(shot: Shot, run_id: int, camera_pass: int) -> None:

@@ -1,6 +1,7 @@
 """The hand-over of a run: its shot and source as of its start, and its frames with their ledger."""
 
 from collections.abc import Mapping
+from itertools import chain, count
 from pathlib import Path
 
 from vexel.core.errors import Mistake
@@ -11,18 +12,24 @@ from vexel.output.exporting.handover import Handed
 from vexel.sources.files import source_files
 from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState
+from vexel.store.outputs import trouble_of
 from vexel.store.project import Project
 from vexel.store.takes import shot_of
+from vexel.web.jobs.output_names import recipe_of
 from vexel.workers.planner import Planner
 
 
-def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mapping[str, Path]) -> Handed:
+def handed_of_run(
+    project: Project, planner: Planner, run_id: int, frames: Mapping[str, Path], *, made_files: bool = True
+) -> Handed:
     """Collect it.
 
     Parameters
     ----------
     frames : mapping of str to Path
         The run's finished frames by their names.
+    made_files : bool
+        Whether the files that were made of the run are handed over too.
 
     Raises
     ------
@@ -48,4 +55,26 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
     at = prepared.at
     sources = source_files(at.kind, at.file, at.options).all_of(at.kind)
     outside = {one.name: one.copy for one in at.outside}
-    return Handed(shot, at.file.name, sources, outside, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))
+    made, left_out = _made_of(project, run_id) if made_files else ({}, ())
+    return Handed(
+        shot, at.file.name, sources, outside, at.backdrop, ledger, frames, camera_file_texts(plan), made, left_out
+    )
+
+
+def _made_of(project: Project, run_id: int) -> tuple[dict[str, Path], tuple[str, ...]]:
+    """Files that were made of a run, by names of which each is there once, and why some are left out.
+
+    Folders hold the frames that are handed over anyway, and a hand-over holds no other one.
+    """
+    made: dict[str, Path] = {}
+    left_out = []
+    for row in reversed(project.outputs.of(run_id)):
+        place = project.files / row.file
+        if row.state != "done" or place.is_dir() or recipe_of(row).codec == "handover":
+            continue
+        if trouble := trouble_of(row, place):
+            left_out.append(f"{place.name}: {trouble}")
+            continue
+        names = chain([place.name], (f"{place.stem}-{n}{place.suffix}" for n in count(2)))
+        made[next(name for name in names if name not in made)] = place
+    return made, tuple(left_out)

@@ -13,8 +13,8 @@ from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
 from vexel.web.file_manager import show_in_folder
-from vexel.web.jobs.file_making import recipe_of
 from vexel.web.jobs.job import JobKey
+from vexel.web.jobs.output_names import recipe_of
 from vexel.web.schemas.common import Done
 from vexel.web.schemas.news import JobChanged
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody

@@ -68,7 +68,9 @@ export function RecipeSheet({ recipe, subject, dispatch }: Props) {
         ) : (
           <p className="text-small">{recipe.about}</p>
         )}
-        {document.codec === "handover" && take && <HandoverFiles run={take} />}
+        {document.codec === "handover" && take && (
+          <HandoverFiles run={take} made={document.made_files !== false} />
+        )}
         <RecipeSettings
           recipe={recipe}
           document={document}
