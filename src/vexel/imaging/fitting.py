@@ -21,8 +21,8 @@ def fitted_into(pixels: NDArray[Pixel], width: int, height: int, fit: Fit, focus
     pixels : ndarray, shape (h, w, 3 or 4)
         Codes of 8 or 16 bits with straight alpha, or linear light premultiplied by alpha.
     focus : (float, float)
-        Shares of the picture's width and height. Where edges are cut off, this point lies in the middle of what is
-        left, or as near to it as the edges allow.
+        Shares of the picture's width and height. Where edges are cut off, what is left is centred on this point,
+        as far as the edges allow.
     """
     high, wide = pixels.shape[:2]
     if (wide, high) == (width, height):

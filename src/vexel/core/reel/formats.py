@@ -22,7 +22,7 @@ ENLARGED = Fraction(101, 100)
 
 
 def in_format(reel: Reel) -> Reel:
-    """A reel as it is in the format that it names: its size, and the framing of each item.
+    """Apply the format that a reel names: its size, and the framing of each item.
 
     Heights of texts, captions, borders and of the watermark are shares of the frame's height. In a format that is
     narrower for its height they become smaller, so that they keep their share of the width.

@@ -195,7 +195,7 @@ CELLS = [
     )
 ]
 UNFRAMED = ("gap", "group", "layout", "reel")
-"""Kinds of items that show no picture of their own."""
+"""Kinds of items without a picture to fit."""
 FRAMING = [
     row(
         "fit",

@@ -41,7 +41,7 @@ function Seam({ seam: { state, what }, checking, measure, measuring, error }: Se
           />
           <span>
             {asks
-              ? "A loop. Only pictures can tell whether it closes."
+              ? "A loop. Measure pictures to see whether it closes."
               : checking
                 ? "Checking the loop…"
                 : `Seam: ${what}.`}
