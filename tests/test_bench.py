@@ -14,7 +14,7 @@ from bench.__main__ import SCRIPTS
 
 ROOT = Path(__file__).parents[1]
 QUICKLY = {"VEXEL_BENCH_FEW": "1"}
-WITH_BROWSER = ("viewfinder", "first_hour")
+WITH_BROWSER = ("viewfinder", "first_hour", "opening")
 """A process has one browser of Playwright's, and the sources that other scripts open make it forget which."""
 
 
@@ -42,8 +42,8 @@ def _runs(name):
     return test
 
 
-# The first hour is what the journeys on screen go through too: with a few frames it adds nothing but time.
-LONG = ("first_hour",) if "VEXEL_TEST_LONG" not in os.environ else ()
+# What the journeys on screen go through too: with a few frames these add nothing but time.
+LONG = ("first_hour", "opening") if "VEXEL_TEST_LONG" not in os.environ else ()
 for script in sorted(set(SCRIPTS) - set(LONG)):
     setattr(BenchTest, f"test_{script}", _runs(script))
 

@@ -156,7 +156,7 @@ class SecondHourTest(ScreenTest):
         }
         self.server.ask(f"/api/shots/{shot['id']}", {"patch": patch, "what": "small"}, "PATCH")
         self.open_bench(shot["id"])
-        self.see(page.get_by_test_id("seam"), "Only pictures can tell")
+        self.see(page.get_by_test_id("seam"), "Measure pictures to see")
         self.press("Measure the seam")
         self.see(page.get_by_test_id("seam"), "so the loop closes")
         page.locator("[data-topic=clock]").first.click()

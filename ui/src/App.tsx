@@ -4,34 +4,26 @@ import { useNews, useServerLost } from "./api/events";
 import { ShotList } from "./pages/shots/ShotList";
 import { GUIDE } from "./parts/hooks/useGuideLink";
 import { useHeadingFocus } from "./parts/hooks/useHeadingFocus";
+import { Later, later } from "./parts/Later";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
 
 // The list of shots loads first, the other pages after it: then each opens at once, however busy the server is.
-const PAGES = {
-  Consent: async () => ({ default: (await import("./pages/consent/Consent")).Consent }),
-  Bench: async () => ({ default: (await import("./pages/bench/Bench")).Bench }),
-  DispatchPage: async () => ({ default: (await import("./pages/dispatch/DispatchPage")).DispatchPage }),
-  GuideBeside: async () => ({ default: (await import("./pages/guides/GuideBeside")).GuideBeside }),
-  GuidePage: async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }),
-  Player: async () => ({ default: (await import("./pages/player/Player")).Player }),
-  ReelPage: async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }),
-  RunList: async () => ({ default: (await import("./pages/runs/RunList")).RunList }),
-  RunPage: async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }),
-};
-const Consent = lazy(PAGES.Consent);
-const Bench = lazy(PAGES.Bench);
-const DispatchPage = lazy(PAGES.DispatchPage);
-const GuideBeside = lazy(PAGES.GuideBeside);
-const GuidePage = lazy(PAGES.GuidePage);
-const Player = lazy(PAGES.Player);
-const ReelPage = lazy(PAGES.ReelPage);
-const RunList = lazy(PAGES.RunList);
-const RunPage = lazy(PAGES.RunPage);
-
-// Loaded after the first page, and before it is needed: then the server could not send it.
-const loadServerLost = async () => ({ default: (await import("./parts/shell/ServerLost")).ServerLost });
-const ServerLost = lazy(loadServerLost);
+const Consent = later(async () => ({ default: (await import("./pages/consent/Consent")).Consent }));
+const Bench = later(async () => ({ default: (await import("./pages/bench/Bench")).Bench }));
+const DispatchPage = later(async () => ({
+  default: (await import("./pages/dispatch/DispatchPage")).DispatchPage,
+}));
+const GuideBeside = lazy(async () => ({
+  default: (await import("./pages/guides/GuideBeside")).GuideBeside,
+}));
+const GuidePage = later(async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }));
+const Player = later(async () => ({ default: (await import("./pages/player/Player")).Player }));
+const ReelPage = later(async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }));
+const RunList = later(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
+const RunPage = later(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
+// Loaded before it is needed: then the server could not send it.
+const ServerLost = later(async () => ({ default: (await import("./parts/shell/ServerLost")).ServerLost }));
 
 /** The first page's own requests come first. */
 const PAGES_AFTER_MS = 1500;
@@ -40,10 +32,10 @@ export function App() {
   useNews();
   const lost = useServerLost();
   useEffect(() => {
-    void loadServerLost();
+    void ServerLost.load();
     const rest = setTimeout(() => {
-      // One that cannot be had now is asked for again when it is opened.
-      for (const load of Object.values(PAGES)) void load().catch(() => undefined);
+      for (const page of [RunList, Bench, ReelPage, DispatchPage, RunPage, Consent, GuidePage, Player])
+        void page.load();
     }, PAGES_AFTER_MS);
     return () => clearTimeout(rest);
   }, []);
@@ -55,11 +47,11 @@ export function App() {
       <TopBar />
       {lost && (
         <Suspense>
-          <ServerLost />
+          <Later part={ServerLost} />
         </Suspense>
       )}
       <Suspense>
-        <Consent />
+        <Later part={Consent} />
       </Suspense>
       <div className="relative flex min-h-0 flex-1">
         <main className="relative min-w-0 flex-1 overflow-auto">
@@ -67,13 +59,13 @@ export function App() {
             <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
               <Routes>
                 <Route path="/" element={<ShotList />} />
-                <Route path="/shots/:shotId" element={<Bench />} />
-                <Route path="/runs" element={<RunList />} />
-                <Route path="/runs/:runId" element={<RunPage />} />
-                <Route path="/reels/:reelId?" element={<ReelPage />} />
-                <Route path="/dispatch" element={<DispatchPage />} />
-                <Route path="/files/:outputId" element={<Player />} />
-                <Route path="/guides/:name?" element={<GuidePage />} />
+                <Route path="/shots/:shotId" element={<Later part={Bench} />} />
+                <Route path="/runs" element={<Later part={RunList} />} />
+                <Route path="/runs/:runId" element={<Later part={RunPage} />} />
+                <Route path="/reels/:reelId?" element={<Later part={ReelPage} />} />
+                <Route path="/dispatch" element={<Later part={DispatchPage} />} />
+                <Route path="/files/:outputId" element={<Later part={Player} />} />
+                <Route path="/guides/:name?" element={<Later part={GuidePage} />} />
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>
             </Suspense>

@@ -10,6 +10,7 @@ import { ErrorAlert } from "../../parts/ErrorAlert";
 import { useChange } from "../../parts/hooks/useChange";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { Notice } from "../../parts/Notice";
+import { PageHead } from "../../parts/PageHead";
 import { Toast, type ToastMessage } from "../../parts/shell/Toast";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
@@ -98,7 +99,12 @@ export function Bench() {
       </div>
     );
   }
-  if (!shot) return <div className="quiet p-8">Opening the shot…</div>;
+  if (!shot)
+    return (
+      <div className="p-8">
+        <PageHead title="Bench">Opening the shot…</PageHead>
+      </div>
+    );
 
   const edit: Edit = edits.edit;
   /** Closes what a word of the brief opened; the focus goes back to that word. */

@@ -8,6 +8,7 @@ import { AroundButton } from "../../parts/around/AroundButton";
 import { LookAround } from "../../parts/around/LookAround";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { size } from "../../parts/format";
+import { PageHead } from "../../parts/PageHead";
 
 /** A compiled file: seen playing, and held against its plan. */
 export function Player() {
@@ -19,7 +20,12 @@ export function Player() {
         <ErrorAlert error={error} />
       </div>
     );
-  if (!output) return <div className="quiet p-8">Opening the file…</div>;
+  if (!output)
+    return (
+      <div className="p-8">
+        <PageHead title="File">Opening the file…</PageHead>
+      </div>
+    );
   return (
     <div className="flex h-full min-h-[560px] max-lg:h-auto max-lg:min-h-0 max-lg:flex-col">
       <div className="well flex min-w-0 flex-1 items-center justify-center p-4 max-lg:h-[60vh] max-lg:flex-none max-sm:p-2">

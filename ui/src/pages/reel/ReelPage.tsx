@@ -50,8 +50,9 @@ export function ReelPage() {
     );
   if (id) return <OneReel key={id} id={id} />;
   return (
-    <div className="p-8">
-      {error ? <ErrorAlert error={error} /> : <p className="quiet">Loading the reels…</p>}
+    <div className="px-5 py-3">
+      <PageHead title="Reel">{error ? "" : "Loading the reels…"}</PageHead>
+      {error && <ErrorAlert error={error} />}
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { body, client } from "../../api/client";
 import { runQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { short, size, span, when } from "../../parts/format";
+import { PageHead } from "../../parts/PageHead";
 import { CheckRun } from "./CheckRun";
 import { Compile } from "./Compile";
 import { Failures } from "./Failures";
@@ -35,7 +36,12 @@ export function RunPage() {
         <ErrorAlert error={error} />
       </div>
     );
-  if (!run) return <div className="quiet p-8">Opening the run…</div>;
+  if (!run)
+    return (
+      <div className="p-8">
+        <PageHead title="Run">Opening the run…</PageHead>
+      </div>
+    );
 
   const done = doneOf(run);
   const progress = run.progress;
