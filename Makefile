@@ -11,7 +11,7 @@ DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 py
 TESTING := chromium ffmpeg
 FONTS := fonts-wqy-microhei fonts-lohit-deva fonts-noto-color-emoji
 STAMPS := .stamps
-UI_FILES := $(shell find ui/src ui/public docs/guides docs/GLOSSARY.md -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
+UI_FILES := $(shell find ui/src ui/public docs/guides docs/GLOSSARY.md tools/plain_zero.py -type f -not -name generated.ts -not -path "ui/src/fonts/*") ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
 .PHONY: wheel release help demo test test-long lint tests ui setup setup-dev bench screenshots clean
@@ -88,6 +88,7 @@ $(STAMPS)/node: ui/package-lock.json | $(STAMPS)/machine
 
 $(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
 	.venv/bin/python -m vexel.web.openapi > ui/openapi.json
+	.venv/bin/python tools/plain_zero.py ui/src/fonts
 	cd ui && npm run --silent types && npm run --silent build -- --logLevel warn
 	@touch $@
 
@@ -103,7 +104,7 @@ release: setup-dev ui
 	tools/try-wheel wheels/*.whl
 
 clean:
-	rm -rf .venv .stamps wheels build bench/out ui/node_modules ui/openapi.json ui/src/api/generated.ts
+	rm -rf .venv .stamps wheels build bench/out ui/node_modules ui/openapi.json ui/src/api/generated.ts ui/src/fonts
 	rm -rf src/vexel/web/dist src/vexel/fonts src/*.egg-info .mypy_cache .ruff_cache .hypothesis
 	find . -name __pycache__ -type d -prune -exec rm -rf {} +
 	@if [ -e "$(PROJECT)" ]; then echo "$(PROJECT) stays: it may hold your work"; fi
