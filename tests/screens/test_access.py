@@ -1,5 +1,6 @@
 """Every main screen in both themes, held against the rules of WCAG by axe-core."""
 
+import re
 import unittest
 from pathlib import Path
 
@@ -35,10 +36,8 @@ class AccessTest(ScreenTest):
         self.assertEqual(found, [], where)
         self.assertEqual(self.page.locator("h1").count(), 1, where)
 
-    def test_no_finding_on_any_main_screen_in_both_themes(self):
-        page = self.page
-        # A colour that is on its way from one theme to the other is neither's.
-        page.emulate_media(reduced_motion="reduce")
+    def project(self):
+        """A take with its file, a run that failed, and a reel in two formats."""
         _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"to_file": True})
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
         broken = self.home / "sources/broken.py"
@@ -47,6 +46,15 @@ class AccessTest(ScreenTest):
         _, torn = self.server.ask(f"/api/shots/{shot['id']}/runs", {"draft": True})
         self.server.wait_for_run(torn["id"], lambda r: r["state"] == "failed")
         _, reel = self.server.ask("/api/reels", {"title": "Hall", "runs": [run["id"], run["id"]]})
+        square = {"patch": {"formats": [{"name": "square", "width": 180, "height": 180}]}, "what": "the format"}
+        self.server.ask(f"/api/reels/{reel['id']}", square, "PATCH")
+        return run, done, torn, reel
+
+    def test_no_finding_on_any_main_screen_in_both_themes(self):
+        page = self.page
+        # A colour that is on its way from one theme to the other is neither's.
+        page.emulate_media(reduced_motion="reduce")
+        run, done, torn, reel = self.project()
         places = {
             f"/reels/{reel['id']}": page.get_by_test_id("cards"),
             "/": page.get_by_test_id("shot").first,
@@ -65,7 +73,19 @@ class AccessTest(ScreenTest):
                 self.see(ready)
                 page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
                 self.check((theme, place))
+            self.open(f"/reels/{reel['id']}")
+            page.get_by_label("Format shown").select_option("square")
+            page.get_by_test_id("cards").get_by_text("Mooring buoy").first.click()
+            self.see(page.get_by_test_id("focus-pad"))
+            page.get_by_text("2 of 2 sizes").click()
+            page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
+            self.check((theme, "framing of an item"))
             self.open("/dispatch")
+            page.get_by_label(re.compile("^More for ")).first.click()
+            self.see(page.get_by_role("button", name="Copy path"))
+            page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
+            self.check((theme, "menu of a file"))
+            page.keyboard.press("Escape")
             self.press("Settings of h264")
             self.see(page.get_by_test_id("trial").get_by_text("PSNR"))
             page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)

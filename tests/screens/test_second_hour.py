@@ -199,6 +199,57 @@ class SecondHourTest(ScreenTest):
         page.keyboard.press("Control+z")
         expect(cards).to_have_count(3)
 
+    def test_a_reel_in_two_formats_with_a_focus_for_one(self):
+        page = self.page
+        self.reel()
+        reel = page.url.rsplit("/", 1)[1]
+        page.get_by_text("Formats", exact=True).click()
+        self.press("square 1:1")
+        self.see(page.get_by_test_id("format"), "square")
+        shown = page.get_by_test_id("reel-picture")
+        page.get_by_label("Format shown").select_option("square")
+        self.until("() => { const shown = document.querySelector('[data-testid=reel-picture]');"
+                   " return shown.complete && shown.naturalWidth === shown.naturalHeight; }")  # fmt: skip
+        before = shown.get_attribute("src")
+        page.get_by_test_id("cards").locator("ol > li").nth(0).locator("button[draggable]").click()
+        pad = page.get_by_test_id("focus-pad")
+        box = pad.bounding_box()
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] / 2, steps=3)
+        page.mouse.up()
+        expect(page.get_by_label("Focus across")).to_have_value("40")
+        self.until("before => document.querySelector('[data-testid=reel-picture]').src !== before", before)
+        # By keyboard too; what is no number is refused.
+        self.type("Focus across", "30")
+        expect(page.get_by_label("Focus across")).to_have_value("30")
+        button = page.get_by_test_id("compile-reel")
+        self.see(button, "in 2 sizes")
+        button.click()
+        page.get_by_text(re.compile("^2 files$")).click(timeout=60_000)
+        files = page.get_by_test_id("reel-files")
+        _, saved = self.server.ask(f"/api/reels/{reel}")
+        self.assertEqual(saved["document"]["items"][0]["framing"]["square"]["focus_x"], 0.3)
+        width, height = saved["document"]["width"], saved["document"]["height"]
+        for size in (f"{width}x{height}", f"{height}x{height}"):
+            self.see(files.get_by_text(f"h264.{size}.mp4").first)
+        page.keyboard.press("Escape")
+        page.get_by_text("2 of 2 sizes").click()
+        page.get_by_label(f"{width} × {height}").uncheck()
+        self.see(button, r"frames$")
+        # Dispatch makes them too.
+        self.open(f"/dispatch?reel={reel}")
+        page.get_by_label("Make png", exact=True).check()
+        expect(page.get_by_test_id("file-names").locator("li")).to_have_count(2)
+        # Without the format its framings go, and come back with it.
+        self.open(f"/reels/{reel}")
+        page.get_by_role("button", name="Remove square").click()
+        expect(page.get_by_test_id("format")).to_have_count(0)
+        _, saved = self.server.ask(f"/api/reels/{reel}")
+        self.assertEqual(saved["document"]["items"][0]["framing"], {})
+        page.keyboard.press("Control+z")
+        expect(page.get_by_test_id("format")).to_have_count(1)
+
     def test_stills_are_listed_before_the_shot_and_one_picture_is_a_shot(self):
         page = self.page
         for number in (1, 2, 3, 6, 7):
@@ -214,9 +265,12 @@ class SecondHourTest(ScreenTest):
             self.see(found.get_by_text(re.compile(words)))
         self.assertEqual(found.locator("img").count(), 2, "the file that is skipped, and the one of another size")
         page.get_by_label("Missing pictures").select_option("skip")
+        page.get_by_label("Other sizes").select_option("cover")
         page.get_by_label("Pictures per second").fill("5")
         self.press("Create the shot")
         self.see(page.get_by_test_id("brief"), "5 frames")
+        saved = self.server.ask(page.url.replace(self.server.base, "/api"))[1]["document"]["source"]
+        self.assertEqual((saved["gaps"], saved["other_sizes"]), ("skip", "cover"))
         Image.new("RGB", (300, 200), (40, 90, 160)).save(self.own / "harbour.png")
         self.open("/")
         self.press("New shot")

@@ -27,7 +27,7 @@ function Seam({ seam: { state, what }, checking, measure, measuring, error }: Se
   const Icon = state === "closes" ? CircleCheck : state === "source" ? Repeat : TriangleAlert;
   return (
     <div
-      className="flex shrink-0 flex-col items-start gap-1.5 rounded bg-black/50 p-2 text-note leading-snug max-lg:min-w-0 max-lg:shrink"
+      className="flex shrink-0 flex-col items-start gap-1.5 rounded bg-black/50 p-2 text-note leading-snug max-lg:min-w-0 max-lg:shrink lg:min-h-[5.4rem]"
       data-testid="seam"
     >
       {state === "none" ? (
