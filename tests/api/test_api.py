@@ -418,10 +418,18 @@ class ShotsTest(ApiTest):
         titles = [line["title"] for line in self.client.post("/api/shots/survey/copies", headers=OWN).json["shots"]]
         survey = next(title for title in titles if title.endswith(" 2"))
         self.assertIn(survey.removesuffix(" 2"), titles)
-        removed = self.client.delete("/api/shots/survey", headers=OWN).json["removed"]
+        lines = self.client.delete("/api/shots/survey", headers=OWN).json
+        removed = lines["removed"]
+        self.assertIn({"name": removed, "title": survey.removesuffix(" 2")}, lines["hidden"])
+        grave = self.home / "shots/removed"
+        (grave / "torn.2026-01-01T000000Z.json").write_text("{" * 5000)
+        (grave / "linked.json").symlink_to("/etc/passwd")
+        hidden = self.client.get("/api/shots", headers=HOST).json["hidden"]
+        self.assertEqual([one["title"] for one in hidden], [survey.removesuffix(" 2"), "torn"])
         self.assertEqual(self.client.get("/api/shots/survey", headers=HOST).status_code, 404)
         self.client.post(f"/api/removed/{removed}/restore", headers=OWN)
         self.assertEqual(self.client.get("/api/shots/survey", headers=HOST).status_code, 200)
+        self.assertNotIn(removed, str(self.client.get("/api/shots", headers=HOST).json["hidden"]))
         self.assertEqual(self.client.post(f"/api/removed/{removed}/restore", headers=OWN).status_code, 404)
 
     def test_the_api_is_described(self):

@@ -31,6 +31,7 @@ from vexel.disk.named_place import named_place
 from vexel.sources.new_shot import fitted_to, is_fixable, shot_of_file
 from vexel.store.documents.document_store import Listed
 from vexel.store.documents.history_findings import history_findings
+from vexel.store.documents.removed import removed_documents
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
 from vexel.store.documents.shots import KeptShot
 from vexel.web.routes.lanes import lane_curves, played, played_name
@@ -42,6 +43,7 @@ from vexel.web.schemas.runs import RunBodies
 from vexel.web.schemas.shots import (
     Edit,
     EndingBody,
+    HiddenShot,
     InstantBody,
     NewShot,
     PlayedIn,
@@ -301,7 +303,8 @@ def _lines() -> ShotLines:
         )
         for shot_id in shots.ids()
     ]
-    return ShotLines(shots=[*lines, *odd])
+    hidden = [HiddenShot(name=one.name, title=one.title) for one in removed_documents(shots.folder)]
+    return ShotLines(shots=[*lines, *odd], hidden=hidden)
 
 
 def saved_shot(kept: KeptShot) -> ShotBody:

@@ -118,10 +118,18 @@ class ShotLine(BaseModel):
     error: str
 
 
+class HiddenShot(BaseModel):
+    """A shot that was taken off the list."""
+
+    name: str = Field(description="for putting it back")
+    title: str
+
+
 class ShotLines(BaseModel):
     """The shot list."""
 
     shots: list[ShotLine]
+    hidden: list[HiddenShot] = Field(default=[], description="those that were taken off it, the newest first")
     removed: str = Field(default="", description="name of the one that was just taken off, for putting it back")
 
 

@@ -8,6 +8,7 @@ import { PageHead } from "../../parts/PageHead";
 import { Toast, type ToastMessage } from "../../parts/shell/Toast";
 import { ShotCard } from "./ShotCard";
 
+const HiddenShots = lazy(async () => ({ default: (await import("./HiddenShots")).HiddenShots }));
 const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot }));
 
 export function ShotList() {
@@ -70,6 +71,11 @@ export function ShotList() {
           <ShotCard key={line.id || line.title} line={line} onMessage={setMessage} />
         ))}
       </ul>
+      {(data?.hidden.length ?? 0) > 0 && (
+        <Suspense>
+          <HiddenShots hidden={data?.hidden ?? []} />
+        </Suspense>
+      )}
       <Toast message={message} onClose={() => setMessage(null)} />
       {making && (
         <Suspense>
