@@ -108,7 +108,7 @@ class FormsTest(unittest.TestCase):
 
     def test_every_value_has_a_control_or_a_reason(self):
         special = re.compile(
-            r"vexel|title|items|lanes|labels|markers|sound|mark|cameras|camera\.(name|rig|views)|source|"
+            r"vexel|title|format|items|lanes|labels|markers|sound|mark|cameras|camera\.(name|rig|views)|source|"
             r"clock\.(seconds|frames|first|last|retimed_from|like|pins)|picture\.(passes|background|layout)|ease|"
             r"names\.pattern|frames|name|about|loses|container|codec|pixels|names|sphere|page\..*|sound\..*|mark\..*|"
             r"quality\.kilobits|size\.(width|height)"

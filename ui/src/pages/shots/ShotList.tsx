@@ -5,10 +5,11 @@ import { shotsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count } from "../../parts/format";
 import { PageHead } from "../../parts/PageHead";
-import { Toast, type ToastMessage } from "../../parts/shell/Toast";
+import type { ToastMessage } from "../../parts/shell/Toast";
 import { ShotCard } from "./ShotCard";
 
 const HiddenShots = lazy(async () => ({ default: (await import("./HiddenShots")).HiddenShots }));
+const Toast = lazy(async () => ({ default: (await import("../../parts/shell/Toast")).Toast }));
 const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot }));
 
 export function ShotList() {
@@ -76,7 +77,9 @@ export function ShotList() {
           <HiddenShots hidden={data?.hidden ?? []} />
         </Suspense>
       )}
-      <Toast message={message} onClose={() => setMessage(null)} />
+      <Suspense>
+        <Toast message={message} onClose={() => setMessage(null)} />
+      </Suspense>
       {making && (
         <Suspense>
           <NewShot files={making} onClose={() => setMaking(null)} />
