@@ -43,7 +43,11 @@ def _runs(name):
 
 
 # What the journeys on screen go through too: with a few frames these add nothing but time.
-LONG = ("first_hour", "opening") if "VEXEL_TEST_LONG" not in os.environ else ()
+LONG = (
+    ("first_hour", "opening", "busy", "object_capture", "dispatch", "viewfinder")
+    if "VEXEL_TEST_LONG" not in os.environ
+    else ()
+)
 for script in sorted(set(SCRIPTS) - set(LONG)):
     setattr(BenchTest, f"test_{script}", _runs(script))
 

@@ -125,9 +125,16 @@ class ScreenTest(unittest.TestCase):
     def see(self, locator, text=None, seconds=60):
         """Wait until something is there, with a text if one is given."""
         if text is None:
-            expect(locator).to_be_visible(timeout=seconds * 1000)
-        else:
-            expect(locator).to_have_text(re.compile(text), timeout=seconds * 1000)
+            locator.wait_for(timeout=seconds * 1000)
+            return
+        pattern, end = re.compile(text), time.monotonic() + seconds
+        # Playwright's own wait looks once a second in the end.
+        while time.monotonic() < end:
+            found = locator.all_text_contents()
+            if len(found) == 1 and pattern.search(" ".join(found[0].split())):
+                return
+            self.page.wait_for_timeout(30)
+        expect(locator).to_have_text(pattern, timeout=1)
 
     def until(self, script, argument=None, seconds=60):
         """Wait until a script says yes; the pages' policy forbids Playwright's own way, which is eval."""
