@@ -201,8 +201,16 @@ class BroughtTest(unittest.TestCase):
     def test_timelines_go_out_and_come_in_by_the_library_of_their_own(self):
         titles = [{"kind": "title", "text": text, "frames": 24} for text in ("Tide", "Light")]
         layout = {"kind": "layout", "cells": [{"item": title} for title in titles]}
-        self.edit(items=[*titles, layout])
+        titles[1]["framing"] = {"square": {"size": 0.05}}
+        formats = [{"name": "square", "width": 64, "height": 64, "fit": "contain"}]
+        self.edit(items=[*titles, layout], formats=formats)
         _, told = self.server.ask(f"{self.address}/list?ending=otio")
+        self.assertTrue(any("1 format is kept in its metadata alone" in note for note in told["notes"]), told["notes"])
+        self.assertIn("1 format is left out", str(self.server.ask(f"{self.address}/list?ending=csv")[1]["notes"]))
+        (self.own / "own.otio").write_text(told["text"])
+        back = self.server.send("/api/reels/timelines", [self.own / "own.otio"])[1]["id"]
+        document = self.server.ask(f"/api/reels/{back}")[1]["document"]
+        self.assertEqual((document["formats"], document["items"][1]["framing"]["square"]["size"]), (formats, 0.05))
         timeline = otio.adapters.read_from_string(told["text"], "otio_json")
         self.assertEqual(timeline.duration().to_seconds(), 3)
         self.assertTrue(any("layout" in note for note in told["notes"]), told["notes"])

@@ -150,7 +150,7 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool, as_js
     else:
         folder = document.absolute().parent
         opened = open_reel(reel, FolderLibrary(folder), folder, document)
-        write = cut_format(file.suffix.lower()).write
+        write = cut_format(file.suffix.lower()).text_of
         text, notes = write(opened.plan, opened.first_file, file.absolute().parent)
     write_text(file, text, overwrite)
     for note in notes:

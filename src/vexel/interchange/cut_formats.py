@@ -7,6 +7,7 @@ from pathlib import Path
 from vexel.core.errors import Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_plan import ReelPlan
+from vexel.core.wording import counted
 from vexel.interchange.cut_list import cmx3600, cut_table
 
 FirstFile = Callable[[MediaRef], Path | None]
@@ -26,11 +27,21 @@ class CutFormat:
     about : str
     write : callable
         Takes a plan, what finds files, and the folder that paths are relative to.
+    formats : str
+        What becomes of a reel's formats.
     """
 
     ending: str
     about: str
     write: Callable[[ReelPlan, FirstFile, Path], Written]
+    formats: str = "left out"
+
+    def text_of(self, plan: ReelPlan, first_file: FirstFile, folder: Path) -> Written:
+        """Write a reel's cuts, with notes on all that the format has no place for."""
+        text, notes = self.write(plan, first_file, folder)
+        count = len(plan.reel.formats)
+        lost = [f"{counted(count, 'format is', 'formats are')} {self.formats}: cuts are of the reel's own size"]
+        return text, [*notes, *(lost if count else [])]
 
     @property
     def label(self) -> str:
@@ -48,7 +59,7 @@ def _timeline(plan: ReelPlan, first_file: FirstFile, folder: Path) -> Written:
 CUT_FORMATS = {
     one.ending: one
     for one in (
-        CutFormat(".otio", "OpenTimelineIO", _timeline),
+        CutFormat(".otio", "OpenTimelineIO", _timeline, "kept in its metadata alone"),
         CutFormat(".edl", "Edit list, CMX 3600", lambda plan, first_file, folder: cmx3600(plan)),
         CutFormat(".csv", "A table of the cuts", lambda plan, first_file, folder: (cut_table(plan), [])),
     )

@@ -181,7 +181,7 @@ def list_cuts(reel_id: str, query: ListOrder) -> ReelListBody:
     """The cuts of a reel, for other programs; paths are relative to the folder of the reels."""
     opened = services().reels.open(services().project.reels.get(reel_id).value)
     folder = services().project.reels.folder
-    text, notes = cut_format(f".{query.ending}").write(opened.plan, opened.first_file, folder)
+    text, notes = cut_format(f".{query.ending}").text_of(opened.plan, opened.first_file, folder)
     return ReelListBody(name=f"{reel_id}.{query.ending}", text=text, notes=notes)
 
 
