@@ -224,7 +224,7 @@ class SecondHourTest(ScreenTest):
         self.type("Focus across", "30")
         expect(page.get_by_label("Focus across")).to_have_value("30")
         button = page.get_by_test_id("compile-reel")
-        self.see(button, "in 2 sizes")
+        self.see(button, "Compile 2 files")
         button.click()
         page.get_by_text(re.compile("^2 files$")).click(timeout=60_000)
         files = page.get_by_test_id("reel-files")

@@ -116,7 +116,13 @@ RECIPE = [
             "colour.transfer": [VIDEO],
         }.items()
     ],
-    row("made_files", name="Files", what="the files of the hand-over", when=[when("codec", "handover")]),
+    row(
+        "made_files",
+        name="Files",
+        label="Include the files made of the take",
+        what="the files of the hand-over",
+        when=[when("codec", "handover")],
+    ),
     row(
         "ground",
         name="Matte",

@@ -53,7 +53,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
             newest.state === "done"
               ? count(files.length, "file")
               : newest.state === "running"
-                ? `Making ${newest.file}…`
+                ? `Making ${count(going.length, "file")}`
                 : newest.state === "queued"
                   ? "Queued"
                   : newest.state === "stopped"
@@ -75,7 +75,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
         </Dropdown>
       )}
       <select
-        className="select select-sm w-36"
+        className="select select-sm w-28 text-ellipsis pr-7"
         aria-label="Recipe of the file"
         value={recipe?.name ?? ""}
         onChange={(event) => {
@@ -126,7 +126,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
         data-testid="compile-reel"
       >
         <Clapperboard size={16} aria-hidden />
-        Compile {reel.frames} frames{formats.length > 1 && ` in ${formats.length} sizes`}
+        Compile {formats.length > 1 ? count(formats.length, "file") : `${reel.frames} frames`}
       </button>
     </>
   );
