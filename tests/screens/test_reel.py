@@ -75,7 +75,7 @@ class ReelTest(ScreenTest):
         self.see(page.get_by_test_id("reel-findings").get_by_text("for 12 in the reel"))
         page.keyboard.press("Control+Shift+z")
         self.press(f"Compile {72 + FRAMES - 6} frames")
-        self.see(page.get_by_text("1 file"))
+        self.see(page.get_by_text("1 file", exact=True))
         reel = page.url.split("/")[-1]
         (made,) = (one for one in self.server.ask("/api/outputs")[1]["outputs"] if one["reel"] == reel)
         self.assertTrue(made["receipt"]["holds"], made)

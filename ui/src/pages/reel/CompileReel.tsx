@@ -16,15 +16,13 @@ import { type ReelData, sizesOf } from "./reelItems";
 
 const KEY = "vexel-reel-recipe";
 
-/** Makes the file, by a recipe; its progress and the files made before are beside the button. */
+/** Makes the files, by a recipe, in the chosen sizes. */
 export function CompileReel({ reel }: { reel: ReelData }) {
   const queries = useQueryClient();
   const { data: shelf } = useQuery(recipesQuery);
-  const { data } = useQuery(outputsQuery);
   const [name, setName] = useState(() => localStorage.getItem(KEY) ?? "h264");
   const recipes = (shelf?.recipes ?? []).filter((one) => one.pictures && !one.document.sphere);
   const recipe = recipes.find((one) => one.name === name) ?? recipes[0];
-  const files = (data?.outputs ?? []).filter((one) => one.reel === reel.id);
   const sizes = sizesOf(reel);
   const [left, setLeft] = useState<string[]>([]);
   const formats = sizes.map((one) => one.format).filter((one) => !left.includes(one));
@@ -33,9 +31,6 @@ export function CompileReel({ reel }: { reel: ReelData }) {
     mutationFn: () => giveOrder({ reel: reel.id, body: wanted }),
     onSuccess: () => queries.invalidateQueries({ queryKey: outputsQuery.queryKey }),
   });
-  // Files of several sizes are made one after another: the one that is being made is shown.
-  const going = files.filter(active);
-  const newest = going.find((one) => one.state === "running") ?? going.at(-1) ?? files[0];
   const can = reel.frames > 0 && formats.length > 0 && !order.isPending;
   useShortcut("make", () => can && order.mutate());
   const { data: named } = useQuery({
@@ -46,36 +41,8 @@ export function CompileReel({ reel }: { reel: ReelData }) {
   return (
     <>
       {order.error && <ErrorAlert error={order.error} onClose={() => order.reset()} />}
-      {newest && active(newest) && <Making output={newest} />}
-      {newest && (
-        <Dropdown
-          summary={
-            newest.state === "done"
-              ? count(files.length, "file")
-              : newest.state === "running"
-                ? `Making ${count(going.length, "file")}`
-                : newest.state === "queued"
-                  ? "Queued"
-                  : newest.state === "stopped"
-                    ? "Stopped"
-                    : "The file failed"
-          }
-          className="btn btn-ghost btn-sm whitespace-nowrap"
-        >
-          {() => (
-            <ul
-              className="dropdown-content z-30 max-h-96 w-[28rem] overflow-auto rounded-box border rule bg-base-100 px-3"
-              data-testid="reel-files"
-            >
-              {files.slice(0, 20).map((file) => (
-                <OutputLine key={file.id} output={file} />
-              ))}
-            </ul>
-          )}
-        </Dropdown>
-      )}
       <select
-        className="select select-sm w-28 text-ellipsis pr-7"
+        className="select select-sm w-36 text-ellipsis pr-8"
         aria-label="Recipe of the file"
         value={recipe?.name ?? ""}
         onChange={(event) => {
@@ -128,6 +95,46 @@ export function CompileReel({ reel }: { reel: ReelData }) {
         <Clapperboard size={16} aria-hidden />
         Compile {formats.length > 1 ? count(formats.length, "file") : `${reel.frames} frames`}
       </button>
+    </>
+  );
+}
+
+/** The progress of the file that is being made, and the files made before. */
+export function ReelFiles({ reel }: { reel: ReelData }) {
+  const { data } = useQuery(outputsQuery);
+  const files = (data?.outputs ?? []).filter((one) => one.reel === reel.id);
+  // Files of several sizes are made one after another: the one that is being made is shown.
+  const going = files.filter(active);
+  const newest = going.find((one) => one.state === "running") ?? going.at(-1) ?? files[0];
+  if (!newest) return null;
+  return (
+    <>
+      {active(newest) && <Making output={newest} />}
+      <Dropdown
+        summary={
+          newest.state === "done"
+            ? count(files.length, "file")
+            : newest.state === "running"
+              ? `Making ${count(going.length, "file")}`
+              : newest.state === "queued"
+                ? "Queued"
+                : newest.state === "stopped"
+                  ? "Stopped"
+                  : "The file failed"
+        }
+        className="btn btn-ghost btn-xs whitespace-nowrap"
+      >
+        {() => (
+          <ul
+            className="dropdown-content z-30 max-h-96 w-[28rem] overflow-auto rounded-box border rule bg-base-100 px-3"
+            data-testid="reel-files"
+          >
+            {files.slice(0, 20).map((file) => (
+              <OutputLine key={file.id} output={file} />
+            ))}
+          </ul>
+        )}
+      </Dropdown>
     </>
   );
 }

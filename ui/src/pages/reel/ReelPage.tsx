@@ -10,7 +10,7 @@ import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { PageHead } from "../../parts/PageHead";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
-import { CompileReel } from "./CompileReel";
+import { CompileReel, ReelFiles } from "./CompileReel";
 import { importFiles } from "./dropping";
 import { NewReel } from "./NewReel";
 import { reelsQuery } from "./queries";
@@ -183,9 +183,12 @@ function OneReel({ id }: { id: string }) {
         <CompileReel reel={reel} />
       </header>
       <Brief reel={reel} onSelect={select} />
-      <p className="figures text-small" data-testid="reel-reason">
-        {reel.reason}
-      </p>
+      <div className="flex min-h-6 flex-wrap items-center gap-3">
+        <p className="figures flex-1 text-small" data-testid="reel-reason">
+          {reel.reason}
+        </p>
+        <ReelFiles reel={reel} />
+      </div>
       <ErrorAlert
         error={edits.error ?? imported.error ?? (reel.trouble || null)}
         onClose={edits.error ? edits.forget : imported.error ? imported.reset : undefined}
