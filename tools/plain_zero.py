@@ -60,13 +60,15 @@ def made(weight: int) -> TTFont:
     builder.setupCharacterMap({ord("0"): "zero"})
     glyphs = {name: drawn(font, shift).glyph() for name, shift in shifts.items()}
     builder.setupGlyf({".notdef": TTGlyphPen(None).glyph(), **glyphs})
-    builder.setupHorizontalMetrics({name: (width, 0) for name, width in {".notdef": 0, **widths}.items()})
+    bearings = {name: round(min(x for x, _ in glyph.coordinates)) for name, glyph in glyphs.items()}
+    builder.setupHorizontalMetrics({".notdef": (0, 0), **{name: (widths[name], bearings[name]) for name in widths}})
     lines = font["hhea"]
     builder.setupHorizontalHeader(ascent=lines.ascent, descent=lines.descent, lineGap=lines.lineGap)
     of = font["OS/2"]
     builder.setupOS2(
         sTypoAscender=of.sTypoAscender, sTypoDescender=of.sTypoDescender, sTypoLineGap=of.sTypoLineGap,
-        usWinAscent=of.usWinAscent, usWinDescent=of.usWinDescent, usWeightClass=weight, fsSelection=of.fsSelection & 0x7F,
+        usWinAscent=of.usWinAscent, usWinDescent=of.usWinDescent, usWeightClass=weight,
+        fsSelection=of.fsSelection & 0x7F,
     )  # fmt: skip
     builder.setupPost()
     rights = font["name"].getDebugName(0)
