@@ -23,7 +23,8 @@ OPENED = """([link, heading]) => new Promise((done, failed) => {
   const begun = performance.now();
   // After the frame that shows it has been drawn.
   const drawn = () => requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - begun)));
-  const there = () => [...document.querySelectorAll('main h1')].some((one) => new RegExp(`^(${heading})`).test(one.textContent));
+  const begins = new RegExp(`^(${heading})`);
+  const there = () => [...document.querySelectorAll('main h1')].some((one) => begins.test(one.textContent));
   const watch = new MutationObserver(() => { if (there()) { watch.disconnect(); drawn(); } });
   watch.observe(document.querySelector('main'), {childList: true, subtree: true, characterData: true});
   setTimeout(() => failed(new Error(`${heading} was not opened`)), 20000);
