@@ -162,6 +162,7 @@ class WorkTest(unittest.TestCase):
     def test_cost_comes_from_one_frame(self):
         write_shot(self.home / "shots", CODE.replace("(2, 5)", "()"), frames=FRAMES)
         status, cost = self.server.ask("/api/shots/shot/cost")
+        self.assertEqual(cost["findings"], [])
         self.assertEqual((status, cost["frame"]), (200, FRAMES // 2))
         self.assertGreater(cost["seconds"], 0.05 * FRAMES * 0.5)
         self.assertGreater(cost["bytes"], 100 * FRAMES)

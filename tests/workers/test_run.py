@@ -14,6 +14,7 @@ from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, SourceFacts, Subject
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import finished
+from vexel.disk.room import Room
 from vexel.store.folder_take import FolderTake, read_ledger
 from vexel.workers.planner import Prepared
 from vexel.workers.run import Run
@@ -75,8 +76,12 @@ class RunTest(unittest.TestCase):
         take = FolderTake(self.folder, self.shot)
         take.enter(resume=resume, fresh=not resume)
         stop = Stop()
-        run = Run(self.prepared, range(options.get("frames", 12)), take, stop)
-        outcome = run.go(lambda: options.get("before", lambda stop: None)(stop) or workers)
+        room = options.get("room", Room(self.folder, 0))
+        run = Run(self.prepared, range(options.get("frames", 12)), take, stop, room)
+        told = options.get("told", lambda stop, progress: None)
+        outcome = run.go(
+            lambda: options.get("before", lambda stop: None)(stop) or workers, lambda progress: told(stop, progress)
+        )
         take.save()
         return outcome
 
@@ -89,6 +94,37 @@ class RunTest(unittest.TestCase):
         self.assertRegex(outcome.halt, "clock of this machine was set back by 3,600 s. Resume the run")
         self.assertGreater(outcome.waiting, 0)
         self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)
+
+    def test_a_run_pauses_while_the_disk_is_nearly_full_and_continues(self):
+        """A quota that the frames themselves use up; it is raised once the pause is told."""
+        folder, quota = self.folder, [1_000_000 - 1]
+
+        class Quota(Room):
+            @property
+            def free(self):
+                return quota[0] - len(list(folder.glob("*.png")))
+
+        pauses = []
+
+        def told(stop, progress):
+            if progress.paused:
+                pauses.append((progress.done, progress.paused))
+                quota[0] += 100
+
+        with mock.patch("vexel.workers.run.ROOM_SECONDS", 0.01):
+            workers = ScriptedWorkers()
+            outcome = self.go(workers, room=Quota(folder, 1_000_000), told=told)
+        self.assertEqual((outcome.waiting, outcome.halt, sorted(workers.made)), (0, "", [0, 1, 2]))
+        self.assertTrue(pauses)
+        self.assertRegex(
+            pauses[0][1], r"^Paused: 1e\+03 kB|^Paused: .* free on the disk of .*, and 1 MB must stay free"
+        )
+        # A stop ends a pause, and keeps what is there.
+        with mock.patch("vexel.workers.run.ROOM_SECONDS", 60):
+            stopped = self.go(
+                ScriptedWorkers(), room=Room(folder, 10**18), told=lambda stop, progress: progress.paused and stop.ask()
+            )
+        self.assertEqual((stopped.made, stopped.waiting, stopped.halt), (0, 12, ""))
 
     def test_equal_frames_are_made_once_and_nothing_twice(self):
         workers = ScriptedWorkers()

@@ -52,11 +52,19 @@ class ProgressLine:
     def __init__(self, unit: str) -> None:
         self._unit = unit
         self._last = 0.0
+        self._paused = ""
         self._begun = time.monotonic()
         self._live = sys.stderr.isatty() and os.environ.get("TERM", "dumb") != "dumb"
 
     def __call__(self, progress: Any) -> None:
-        """Show the progress of a run."""
+        """Show the progress of a run, and once why it pauses."""
+        if progress.paused != self._paused:
+            self._paused = progress.paused
+            if progress.paused:
+                self._last = 0.0
+                self._say(progress.done, progress.count, progress.paused)
+        if progress.paused:
+            return
         left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
         rate = f", {progress.rate:.2f} per second" if progress.rate else ""
         self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")

@@ -16,7 +16,7 @@ FindingName = Literal[
     "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off",
     "transition-too-fast", "walk-through-subject",
     # Picture and file.
-    "alpha-lost", "odd-size", "photo-enlarged", "text-smaller", "text-without-font",
+    "alpha-lost", "disk-too-small", "odd-size", "photo-enlarged", "text-smaller", "text-without-font",
     # The reel.
     "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "framing-unknown",
     "image-missing", "item-enlarged", "item-missing",

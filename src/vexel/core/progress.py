@@ -5,12 +5,19 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Progress:
-    """How a job stands: steps done of all, steps a second, seconds left (None while unknown)."""
+    """How a job stands: steps done of all, steps a second, seconds left (None while unknown).
+
+    Attributes
+    ----------
+    paused : str
+        Why it waits, as a sentence; empty while it works.
+    """
 
     done: int
     count: int
     rate: float
     seconds_left: float | None
+    paused: str = ""
 
 
 def progress(done: int, count: int, made: int, elapsed: float) -> Progress:

@@ -4,13 +4,16 @@ import queue
 import time
 from collections import deque
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Protocol
 
 from vexel.core.errors import Failure
 from vexel.core.progress import Progress, progress
+from vexel.core.recipes.byte_size import said_bytes
 from vexel.disk.finished import Finished
+from vexel.disk.room import Room
 from vexel.store.frame_states import FrameState
 from vexel.workers.planner import Prepared
 from vexel.workers.stop import Stop
@@ -21,6 +24,8 @@ IN_A_ROW = 3
 """After this number of frames in a row at a limit of time or memory the run stops: the rest would fail too."""
 CLOCK_SECONDS, MOST_SET_BACK = 5.0, 60.0
 """Without a result for so long, a run looks whether the clock was set back by more than it would wait for."""
+ROOM_SECONDS = 1.0
+"""How often a paused run looks whether there is room on the disk."""
 LAST_FRAMES_SECONDS = 5.0
 """How long a stopped run waits for frames that are nearly done."""
 RATE_ORDERS = 60
@@ -81,10 +86,12 @@ class Run:
     take : Take
     stop : Stop
         Checked before every frame; running frames are given a few seconds.
+    room : Room
+        The disk that frames are written to: while it is nearly full the run pauses.
     """
 
-    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, stop: Stop) -> None:
-        self._prepared, self._take = prepared, take
+    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, stop: Stop, room: Room) -> None:
+        self._prepared, self._take, self._room = prepared, take, room
         self._numbers = numbers
         self._stop = stop
         self._results: queue.Queue[list[FrameResult] | Exception | None] = queue.Queue()
@@ -147,11 +154,15 @@ class Run:
         in_a_row, halt = 0, ""
         self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
+            lacking = self._room.lacking
             for hand in hands:
-                while hand.free and not halt and not self._stop.asked:
+                while hand.free and not lacking and not halt and not self._stop.asked:
                     share = hand.take()
                     under_way[keys[share[0]][0]] = share, hand
                     self._send(workers, keys, share, hand.worker)
+            if lacking and not under_way:
+                halt = self._wait_for_room(on_progress)
+                continue
             results = self._next(workers, halt)
             if results is None:
                 if halt or self._stop.asked:
@@ -180,6 +191,20 @@ class Run:
             self._note_pace()
             on_progress(self._progress())
         return halt
+
+    def _wait_for_room(self, on_progress: Callable[[Progress], None]) -> str:
+        """Pause for a moment, which a stop ends; why the run must end, or nothing."""
+        free, keep = said_bytes(max(self._room.keep - self._room.lacking, 0)), said_bytes(self._room.keep)
+        disk = f"Paused: {free} are free on the disk of {self._room.place}, and {keep} must stay free."
+        paused = f"{disk} Free some space, and the run continues."
+        on_progress(replace(self._progress(), rate=0.0, seconds_left=None, paused=paused))
+        # What was made before says nothing of the pace after it.
+        self._pace.clear()
+        came = None
+        with suppress(queue.Empty):
+            came = self._results.get(timeout=ROOM_SECONDS)
+        self._note_pace()
+        return f"The workers failed: {came}" if isinstance(came, Exception) else ""
 
     def _send(self, workers: Workers, keys: dict[str, list[int]], share: Sequence[str], worker: int | None) -> None:
         orders = []

@@ -8,6 +8,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, Stopped
 from vexel.core.finding import Finding
 from vexel.core.progress import Progress
+from vexel.disk.room import room_of
 from vexel.disk.scratch import scratch_folder
 from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
@@ -97,7 +98,7 @@ def capture_to_folder(
                 except ProcessEnded:
                     raise Stopped from None
             stop.check()
-            return Run(prepared, numbers, take, stop).go(hired, on_progress)
+            return Run(prepared, numbers, take, stop, room_of(take.folder)).go(hired, on_progress)
         finally:
             if hired.cache_info().currsize:
                 hired().close()

@@ -1,8 +1,16 @@
-"""What a capture will cost, from one frame that was measured."""
+"""What a capture will cost, from one frame that was measured, and whether the disk has room for it."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
+from vexel.core.document.picture_spec import Format
 from vexel.core.document.shot import Shot
+from vexel.core.finding import Finding, Fix
+from vexel.core.recipes.byte_size import said_bytes
+from vexel.core.recipes.frame_size import even_sides
+
+FEWER_BITS: dict[Format, tuple[Format, str]] = {"exr": ("png16", "16"), "png16": ("png", "8")}
 
 
 @dataclass(frozen=True)
@@ -29,3 +37,35 @@ def _weighty(shot: Shot) -> tuple[object, ...]:
     shadows = [light.shadow > 0, light.environment > 0, light.surround > 0, picture.ground]
     size = (picture.width, picture.height, picture.samples, picture.passes, picture.format)
     return shot.source.kind, shot.source.file, size, lenses, shadows, shot.clock.exact.shutter.is_open
+
+
+def room_findings(shot: Shot, needed: int, free: int, keep: int) -> Iterator[Finding]:
+    """A finding where a capture needs more than the disk has.
+
+    Parameters
+    ----------
+    needed : int
+        Bytes of the frames that are not there yet.
+    free, keep : int
+        Bytes that are free, and that must stay so.
+    """
+    room = max(free - keep, 0)
+    if needed <= room:
+        return
+    fixes = []
+    if less := FEWER_BITS.get(shot.picture.format):
+        fixes.append(Fix(f"Use {less[1]} bits", _picture(format=less[0])))
+    width, height = even_sides(shot.picture.width // 2, shot.picture.height // 2)
+    if min(width, height) >= 16:
+        fixes.append(Fix(f"Make the frames {width} × {height}", _picture(width=width, height=height)))
+    pauses = f" It pauses while less than {said_bytes(keep)} are free." if keep else ""
+    yield Finding(
+        "disk-too-small",
+        f"The frames need about {said_bytes(needed)}, and {said_bytes(room)} of the disk can be used",
+        f"The capture cannot end before you free some space.{pauses}",
+        tuple(fixes),
+    )
+
+
+def _picture(**values: Any) -> dict[str, Any]:
+    return {"picture": values}

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.source_facts import PlanInputs
+from vexel.disk.room import room_of
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
@@ -118,7 +119,7 @@ class Captures:
             prepared = self._prepared(row, job.stop)
             numbers = [r.number for r in self._project.ledger.rows(row.id)]
             take = self._project.ledger.take(row.id, prepared.plan.shot.picture.suffix)
-            run = Run(prepared, numbers, take, job.stop)
+            run = Run(prepared, numbers, take, job.stop, room_of(self._project.home))
             kind = prepared.at.kind
             ending = run_ending(run.go(lambda: self._workers_ready(kind), lambda stands: self._jobs.tell(job, stands)))
             ended_well = ending.state != "stopped" and self._workers is not None

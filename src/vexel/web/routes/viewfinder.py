@@ -1,12 +1,15 @@
 """Blueprint: live pictures of a shot, from the stage process."""
 
+from dataclasses import asdict
+
 from flask import Blueprint, Response
 from pydantic import BaseModel, Field
 
-from vexel.core.checks.estimate import capture_cost
+from vexel.core.checks.estimate import capture_cost, room_findings
 from vexel.core.checks.seam import Difference, measured_seam, seam_of, seam_trial
 from vexel.core.document.shot import Shot
-from vexel.web.schemas.common import Preview
+from vexel.disk.room import room_of
+from vexel.web.schemas.common import FindingBody, Preview
 from vexel.web.schemas.shots import CostBody, LeftBody, SeamBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
@@ -90,6 +93,7 @@ def cost(shot_id: str) -> CostBody:
             frame_bytes=measured.bytes * camera_passes,
             seconds=measured.seconds * pictures,
             bytes=round(measured.bytes * pictures),
+            findings=_room_findings(shot, round(measured.bytes * pictures)),
         )
     prepared = services().prepared(shot)
     if shot.source.traits.remembers and frames > 1:
@@ -107,6 +111,7 @@ def cost(shot_id: str) -> CostBody:
         frame_bytes=size,
         seconds=expected.seconds,
         bytes=expected.bytes,
+        findings=_room_findings(shot, expected.bytes),
     )
 
 
@@ -134,6 +139,11 @@ def measure_seam(shot_id: str) -> SeamBody:
     pairs = [(frames.index(first), frames.index(second)) for first, second in trial.pairs]
     found = services().stage.differences(prepared.at, specs, pairs)
     return SeamBody(seam=measured_seam(trial, [Difference(*one) for one in found]))
+
+
+def _room_findings(shot: Shot, needed: int) -> list[FindingBody]:
+    room = room_of(services().project.home)
+    return [FindingBody(**asdict(one)) for one in room_findings(shot, needed, room.free, room.keep)]
 
 
 def _left(shot: Shot) -> int | None:

@@ -163,6 +163,7 @@ class CostBody(BaseModel):
     frame_bytes: float
     seconds: float = Field(description="for the frames that are not there yet")
     bytes: int
+    findings: list[FindingBody] = Field(description="where the disk has no room for them")
 
 
 class LeftBody(BaseModel):

@@ -6,7 +6,7 @@ import { sourceQuery } from "../../api/queries";
 import { RunLine } from "../runs/RunLine";
 import type { Edit } from "./edit";
 import { FindingCard } from "./FindingCard";
-import { findingsOf } from "./findings";
+import { useFindings } from "./findings";
 import { useSeam } from "./useSeam";
 
 /** Lists what was checked and is right; it includes the seam only where that is known. */
@@ -27,7 +27,7 @@ interface Props {
 export function PreflightPanel({ shot, edit, runs }: Props) {
   const { data: source, error: unseen, isFetching } = useQuery(sourceQuery(shot));
   const { seam } = useSeam(shot);
-  const findings = findingsOf(shot, source);
+  const findings = useFindings(shot, source);
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto p-3">

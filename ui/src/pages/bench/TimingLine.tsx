@@ -88,7 +88,7 @@ function Cost({ shot }: { shot: Shot }) {
       : `As measured in run ${data.run}: ${each}`;
   return (
     <span
-      className={`figures ml-auto min-w-36 whitespace-nowrap pl-2 text-right text-body ${isFetching ? "opacity-60" : ""}`}
+      className={`figures ml-auto min-w-32 whitespace-nowrap pl-2 text-right text-body ${isFetching ? "opacity-60" : ""}`}
       title={why}
       data-testid="cost"
     >

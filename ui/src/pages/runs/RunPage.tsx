@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Play, Square } from "lucide-react";
+import { Play, Square, TriangleAlert } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../../api/client";
 import { runQuery } from "../../api/queries";
@@ -73,13 +73,19 @@ export function RunPage() {
                 <span className="figures text-small">
                   {progress?.rate
                     ? `${short(progress.rate, 2)} frames per second`
-                    : run.state === "running"
+                    : run.state === "running" && !progress?.paused
                       ? "Starting workers…"
                       : ""}
                   {progress?.seconds_left != null && ` · ${span(progress.seconds_left)} left`}
                 </span>
               )}
             </div>
+            {progress?.paused && (
+              <p className="mb-1.5 flex items-start gap-1.5 text-small text-warning" role="status">
+                <TriangleAlert size={15} className="mt-px shrink-0" aria-hidden />
+                {progress.paused}
+              </p>
+            )}
             <progress
               className="progress progress-primary h-2.5 w-full"
               value={done}

@@ -6,12 +6,12 @@ import { Dropdown } from "../../../parts/Dropdown";
 import { count } from "../../../parts/format";
 import type { Edit } from "../edit";
 import { FindingCard } from "../FindingCard";
-import { findingsOf } from "../findings";
+import { useFindings } from "../findings";
 
 /** The number of findings, also while a sheet is open; a press lists them over it. */
 export function FindingsButton({ shot, edit }: { shot: Shot; edit: Edit }) {
   const { data: source } = useQuery(sourceQuery(shot));
-  const findings = findingsOf(shot, source);
+  const findings = useFindings(shot, source);
   if (findings.length === 0) return null;
   const label = count(findings.length, "finding");
   return (
