@@ -3,6 +3,7 @@
 import json
 import subprocess
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 import cv2
 import numpy as np
@@ -79,6 +80,25 @@ class ReelsTest(unittest.TestCase):
         for one in ask("/api/runs")[1]["runs"]:
             self.done(one["id"])
         self.assertEqual(ask(address)[1]["to_renew"], [])
+
+    def test_a_trial_that_nobody_waits_for_is_ended(self):
+        """Its process ends in the middle of the work, and another trial is not disturbed."""
+        ask = self.server.ask
+        run = self.done(ask("/api/shots/shot/runs", {})[1]["id"])
+        items = [{"kind": "take", "take": f"run:{run}", "repeat": 200}]
+        _, reel = ask("/api/reels", {"title": "Long", "runs": [run]})
+        ask(f"/api/reels/{reel['id']}", {"patch": {"items": items}, "what": "items"}, "PATCH")
+        limit = {"name": "g", "container": "gif", "codec": "gif", "quality": {"at_most": "20 kB"}}
+        order = {"recipe": limit, "ticket": "one"}
+        with ThreadPoolExecutor() as pool:
+            first = pool.submit(ask, f"/api/reels/{reel['id']}/gif-table", order | {"ticket": "one"})
+            second = pool.submit(ask, f"/api/reels/{reel['id']}/trial", order | {"ticket": "two"})
+            while not first.done():
+                self.assertEqual(ask("/api/trials/one", method="DELETE")[0], 200)
+            status, ended = first.result()
+            self.assertEqual((status in (409, 422, 500, 503), "error" in ended), (True, True), (status, ended))
+            self.assertEqual(second.result()[0], 200)
+        self.assertEqual(ask("/api/trials/two", method="DELETE")[0], 200, "one that has ended already")
 
     def test_files_in_several_formats(self):
         ask = self.server.ask

@@ -35,6 +35,7 @@ class MediaPool:
         self._hidden = secrets_of([home])
         self._idle: list[MediaProcess] = []
         self._lent: set[MediaProcess] = set()
+        self._tickets: dict[str, MediaProcess] = {}
         self._held: dict[MediaProcess, deque[int]] = {}
         self._free = threading.Condition()
         self._closed = False
@@ -62,25 +63,37 @@ class MediaPool:
                 self._free.notify()
 
     @contextmanager
-    def apart(self, *writes: Path) -> Iterator[MediaProcess]:
+    def apart(self, *writes: Path, ticket: str = "") -> Iterator[MediaProcess]:
         """A process for a long job alone, which is ended with it.
 
         Parameters
         ----------
         *writes : Path
             Folders that it may write into.
+        ticket : str
+            By which `call_off` finds it.
         """
         process = MediaProcess(compile_limits(), reach=Reach(tuple(map(str, writes)), self._hidden))
         with self._free:
             if self._closed:
                 raise ProcessEnded("the server is closing")
             self._lent.add(process)
+            if ticket:
+                self._tickets[ticket] = process
         try:
             yield process
         finally:
             with self._free:
                 self._lent.discard(process)
+                self._tickets.pop(ticket, None)
             process.end()
+
+    def call_off(self, ticket: str) -> None:
+        """End the process of a ticket in the middle of its work; nothing happens where there is none any more."""
+        with self._free:
+            process = self._tickets.get(ticket)
+        if process is not None:
+            process.cut()
 
     def close(self) -> None:
         """End all, also in the midst of their work."""

@@ -30,6 +30,7 @@ from vexel.web.schemas.dispatch import (
     ScaleBody,
     ShotMadeBody,
     TrialBody,
+    TrialCalledOff,
     TrialOrder,
 )
 from vexel.web.schemas.runs import OutputBody
@@ -109,7 +110,7 @@ def trial(run_id: int, json: TrialOrder) -> TrialBody:
 
 def trial_body(work: Work, title: str, order: TrialOrder) -> TrialBody:
     """What a stretch came to."""
-    with services().media.apart() as process:
+    with services().media.apart(ticket=order.ticket) as process:
         came, renewable = process.trial(work, _recipe(order.recipe), title, order.frame)
     return TrialBody(
         bytes=came.bytes,
@@ -127,6 +128,14 @@ def trial_body(work: Work, title: str, order: TrialOrder) -> TrialBody:
         made=_address(came.made),
         found=_address(came.found),
     )
+
+
+@blueprint.delete("/trials/<ticket>")
+@spec.validate(resp=answers(TrialCalledOff))
+def call_off(ticket: str) -> TrialCalledOff:
+    """End a trial, or a table of sizes, that nobody waits for any more."""
+    services().media.call_off(ticket)
+    return TrialCalledOff(ticket=ticket)
 
 
 @blueprint.post("/runs/<int:run_id>/at-rate")
@@ -149,7 +158,7 @@ def measure_gif(run_id: int, json: TrialOrder) -> GifTableBody:
 
 def gif_body(work: Work, title: str, order: TrialOrder) -> GifTableBody:
     """Ways to make a GIF."""
-    with services().media.apart() as process:
+    with services().media.apart(ticket=order.ticket) as process:
         rows = process.gif_table(work, _recipe(order.recipe), title)
     return GifTableBody(rows=[GifRowBody(**vars(row.option), pictures=row.pictures, bytes=row.bytes) for row in rows])
 

@@ -73,6 +73,13 @@ class TrialOrder(BaseModel):
     recipe: dict[str, Any]
     camera_pass: int = Field(default=0, ge=0)
     frame: int = Field(default=0, ge=0)
+    ticket: str = Field(default="", max_length=60, description="by which the trial can be called off")
+
+
+class TrialCalledOff(BaseModel):
+    """A trial that was ended."""
+
+    ticket: str
 
 
 class TrialBody(BaseModel):

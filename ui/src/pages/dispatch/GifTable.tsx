@@ -1,4 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { size } from "../../parts/format";
 import { type RecipeDocument, withPart } from "./draft";
@@ -12,9 +13,14 @@ interface Props {
 
 /** What a GIF weighs by width, colours and rate; a press takes a row's settings. */
 export function GifTable({ subject, document, onChange }: Props) {
+  const going = useRef<AbortController | null>(null);
   const measure = useMutation({
-    mutationFn: () => askGifTable(subject, document),
+    mutationFn: () => {
+      going.current = new AbortController();
+      return askGifTable(subject, document, going.current.signal);
+    },
   });
+  useEffect(() => () => going.current?.abort(), []);
   const rows = measure.data?.rows ?? [];
   return (
     <section aria-label="Sizes of the GIF" className="text-small" data-testid="gif-table">
@@ -26,7 +32,12 @@ export function GifTable({ subject, document, onChange }: Props) {
       >
         {measure.isPending ? "Measuring on a sample…" : "Measure sizes"}
       </button>
-      <ErrorAlert error={measure.error} />
+      {measure.isPending && (
+        <button type="button" className="btn btn-ghost btn-sm ml-1" onClick={() => going.current?.abort()}>
+          Stop
+        </button>
+      )}
+      {measure.error?.name !== "AbortError" && <ErrorAlert error={measure.error} />}
       {rows.length > 0 && (
         <table className="figures mt-2 w-full">
           <thead>

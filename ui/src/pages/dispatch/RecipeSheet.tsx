@@ -164,7 +164,12 @@ function Line({
       body(
         client.POST("/api/runs/{run_id}/line", {
           params: { path: { run_id: take.id } },
-          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame: 0 },
+          body: {
+            recipe: document as Record<string, unknown>,
+            camera_pass: cameraPass,
+            frame: 0,
+            ticket: "",
+          },
         }),
       ),
   });

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { body, client, type Run } from "../../api/client";
@@ -18,8 +18,10 @@ export function TrialView({ subject, recipe, document }: Props) {
   const { frames } = subject;
   const [frame, setFrame] = useState(Math.floor(frames / 2));
   const [share, setShare] = useState(50);
-  const { data, error, isFetching } = useQuery({
-    queryKey: ["trial", keyOf(subject), frame, document],
+  const queries = useQueryClient();
+  const queryKey = ["trial", keyOf(subject), frame, document];
+  const { data, error, isFetching, isPlaceholderData, refetch } = useQuery({
+    queryKey,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
@@ -89,11 +91,34 @@ export function TrialView({ subject, recipe, document }: Props) {
                 ? `PSNR ${data.psnr.toFixed(1)} dB · SSIM ${data.ssim.toFixed(4)}`
                 : "no loss"}
             </>
-          ) : (
+          ) : isFetching ? (
             "Encoding a stretch…"
+          ) : (
+            "Stopped."
           )}
         </p>
       )}
+      <div className="mt-1 flex min-h-7 items-center gap-2 text-note" role="status">
+        {isFetching ? (
+          <>
+            {data && "Encoding a stretch with these settings…"}
+            <button
+              type="button"
+              className="btn btn-xs"
+              onClick={() => void queries.cancelQueries({ queryKey })}
+            >
+              Stop
+            </button>
+          </>
+        ) : (
+          (!data || isPlaceholderData) &&
+          !error && (
+            <button type="button" className="btn btn-xs" onClick={() => void refetch()}>
+              Try it
+            </button>
+          )
+        )}
+      </div>
       {data?.fitted && (
         <p className="mt-1 text-small" data-testid="fitted">
           {data.fitted}.

@@ -17,7 +17,16 @@ export const subjectOfTake = (run: Run, cameraPass: number): Subject => ({
 export const keyOf = (subject: Subject) =>
   subject.of === "take" ? `run ${subject.run.id} ${subject.cameraPass}` : `reel ${subject.id}`;
 
-const orderOf = (subject: Subject, document: RecipeDocument, frame: number) => ({
+/** A name for a trial, by which the server ends it where nobody waits for it any more. */
+function ticketFor(signal?: AbortSignal): string {
+  const ticket = crypto.randomUUID();
+  const callOff = () => client.DELETE("/api/trials/{ticket}", { params: { path: { ticket } } });
+  signal?.addEventListener("abort", () => void callOff().catch(() => undefined), { once: true });
+  return ticket;
+}
+
+const orderOf = (subject: Subject, document: RecipeDocument, frame: number, signal?: AbortSignal) => ({
+  ticket: ticketFor(signal),
   recipe: document as Record<string, unknown>,
   camera_pass: subject.of === "take" ? subject.cameraPass : 0,
   frame,
@@ -29,25 +38,27 @@ export const askTrial = (subject: Subject, document: RecipeDocument, frame: numb
     subject.of === "take"
       ? client.POST("/api/runs/{run_id}/trial", {
           params: { path: { run_id: subject.run.id } },
-          body: orderOf(subject, document, frame),
+          body: orderOf(subject, document, frame, signal),
           signal,
         })
       : client.POST("/api/reels/{reel_id}/trial", {
           params: { path: { reel_id: subject.id } },
-          body: orderOf(subject, document, frame),
+          body: orderOf(subject, document, frame, signal),
           signal,
         }),
   );
 
-export const askGifTable = (subject: Subject, document: RecipeDocument) =>
+export const askGifTable = (subject: Subject, document: RecipeDocument, signal: AbortSignal) =>
   body(
     subject.of === "take"
       ? client.POST("/api/runs/{run_id}/gif-table", {
           params: { path: { run_id: subject.run.id } },
-          body: orderOf(subject, document, 0),
+          body: orderOf(subject, document, 0, signal),
+          signal,
         })
       : client.POST("/api/reels/{reel_id}/gif-table", {
           params: { path: { reel_id: subject.id } },
-          body: orderOf(subject, document, 0),
+          body: orderOf(subject, document, 0, signal),
+          signal,
         }),
   );
