@@ -172,6 +172,13 @@ class StillsTest(unittest.TestCase):
         self.assertEqual([shown(left, slot) for slot in range(5)], [1, 2, 2, 5, 6])
         (odd,) = [one for one in left.facts.findings if one.code == "other-size"]
         self.assertIn("16 × 20, not 16 × 12, such as s.0003.png: it is left out", source_sentence(odd))
+        # Depths do not split a size: five of 8 bits and one of 16 outvote five others.
+        written(self.folder, [14], depth=np.uint16)
+        written(self.folder, range(15, 19), size=(8, 8), depth=np.uint16)
+        source = self.open("s.0001.png", gaps="skip", other_sizes="skip")
+        self.assertEqual((source.facts.size, source.facts.source_frames.count), ((16, 12), 5))
+        for number in range(14, 19):
+            (self.folder / f"s.{number:04}.png").unlink()
         # Between two pictures of two sizes.
         mixed = self.open("s.0001.png", gaps="skip", between="blend")
         stamps = mixed.facts.source_frames

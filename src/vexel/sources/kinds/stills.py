@@ -93,8 +93,8 @@ class StillsFolder:
     @cached_property
     def _odd(self) -> set[str]:
         """Names of pictures of another size."""
-        sizes = {(header.width, header.height): names for header, names in self._headers.items() if header.width}
-        return {name for size, names in sizes.items() if size != self._usual for name in names}
+        readable = ((header, names) for header, names in self._headers.items() if header.width)
+        return {name for header, names in readable if (header.width, header.height) != self._usual for name in names}
 
     @cached_property
     def facts(self) -> SourceFacts:

@@ -3,6 +3,7 @@
 import itertools
 import os
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from statistics import median
@@ -34,8 +35,13 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 
 def usual_header(headers: Mapping[Header, Sequence[str]]) -> Header:
-    """The header that most pictures have."""
-    return max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
+    """The size that most pictures have, with the depth that is most frequent among those."""
+    counts = Counter[tuple[int, int]]()
+    for header, names in headers.items():
+        counts[header.width, header.height] += len(names)
+    readable = [header for header in headers if header.width]
+    usual = Header(0, 0, "unreadable")
+    return max(readable, key=lambda h: (counts[h.width, h.height], len(headers[h])), default=usual)
 
 
 def report(
