@@ -181,6 +181,17 @@ class SecondHourTest(ScreenTest):
         cards = page.get_by_test_id("cards").locator("ol > li")
         expect(cards.nth(0)).to_contain_text("Mooring buoy")
         expect(cards.nth(1)).to_contain_text("tide of a week")
+        # Its waves are asked for before the server knows it.
+        asked = []
+
+        def unknown(route):
+            asked.append(route.request.url)
+            if len(asked) == 1:
+                route.fulfill(status=404, json={"error": "Hall has no sound 1"})
+            else:
+                route.continue_()
+
+        page.route("**/sounds/*/peaks", unknown)
         page.get_by_test_id("bring-sound").set_input_files(sound)
         row = page.get_by_test_id("sound-row")
         self.see(row, "tide.wav")

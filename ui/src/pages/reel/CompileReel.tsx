@@ -34,7 +34,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
   const can = reel.frames > 0 && formats.length > 0 && !order.isPending;
   useShortcut("make", () => can && order.mutate());
   const { data: named } = useQuery({
-    queryKey: ["outputs", "names", reel.id, reel.document.title, sizes, wanted],
+    queryKey: ["outputs", "names", reel.id, reel.document.title, reel.revision, wanted],
     enabled: wanted.recipes.length > 0 && formats.length > 0,
     queryFn: () => askNames({ reel: reel.id, body: wanted }),
   });

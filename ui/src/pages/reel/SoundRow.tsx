@@ -29,7 +29,9 @@ function SoundRow({ reel, scale, sound, at, onOpen }: Props & { sound: Sound; at
   const { data, error } = useQuery({
     queryKey: ["sound peaks", reel.id, sound.file],
     staleTime: Number.POSITIVE_INFINITY,
-    retry: false,
+    // A sound is shown before it is saved, and so before the server knows it.
+    retry: 5,
+    retryDelay: 500,
     queryFn: () =>
       body(
         client.GET("/api/reels/{reel_id}/sounds/{sound}/peaks", {
