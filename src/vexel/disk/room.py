@@ -38,7 +38,7 @@ class Room:
         try:
             return max(self.keep - self.free, 0)
         except OSError:
-            # Writing says what is wrong with it.
+            # The write that follows reports the error.
             return 0
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
 from vexel.core.document.fit import Fit, Point
@@ -10,7 +10,6 @@ from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import AnyItem, Arrangement, FramingSpec, GroupItem, ItemSpec, LayoutItem, TitleItem
 from vexel.core.reel.items_patch import change_item
-from vexel.core.reel.media import MediaFacts
 from vexel.core.reel.played_item import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import FormatSpec, Reel
@@ -19,6 +18,7 @@ from vexel.core.wording import counted, nearest_name
 
 ENLARGED = Fraction(101, 100)
 """From which scale on a picture counts as enlarged."""
+UNFRAMED = FramingSpec()
 
 
 def in_format(reel: Reel) -> Reel:
@@ -71,7 +71,7 @@ def framed_by(item: ItemSpec, chosen: FormatSpec) -> tuple[Fit, Point]:
 
     What is shown without scaling stays so, unless its own framing differs.
     """
-    own = item.framing.get(chosen.name, FramingSpec())
+    own = item.framing.get(chosen.name, UNFRAMED)
     usual = item.fit if item.fit == "none" else chosen.fit
     across = item.focus_x if own.focus_x is None else own.focus_x
     down = item.focus_y if own.focus_y is None else own.focus_y
@@ -80,7 +80,7 @@ def framed_by(item: ItemSpec, chosen: FormatSpec) -> tuple[Fit, Point]:
 
 def _framed(item: AnyItem, chosen: FormatSpec, shrink: float, within: bool = False) -> AnyItem:
     """An item in a format; one within a layout keeps its own fit, which is that of a part of the frame."""
-    own = item.framing.get(chosen.name, FramingSpec())
+    own = item.framing.get(chosen.name, UNFRAMED)
     fit, (across, down) = framed_by(item, chosen)
     changed: dict[str, Any] = {"fit": (own.fit or item.fit) if within else fit, "focus_x": across, "focus_y": down}
     if isinstance(item, TitleItem):
@@ -108,11 +108,12 @@ def _turned(arrangement: Arrangement, chosen: FormatSpec) -> Arrangement:
     return "column" if arrangement == "row" and chosen.height > chosen.width else arrangement
 
 
-def scale_of(facts: MediaFacts, width: int, height: int, fit: Fit) -> Fraction:
-    """By how much media are scaled in a frame."""
+@lru_cache(256)
+def scale_of(media: tuple[int, int], frame: tuple[int, int], fit: Fit) -> Fraction:
+    """By how much media of a width and height are scaled in a frame; thousands of items are of few sizes."""
     if fit == "none":
         return Fraction(1)
-    wide, high = Fraction(width, facts.width), Fraction(height, facts.height)
+    wide, high = (Fraction(frame[axis], media[axis]) for axis in (0, 1))
     return min(wide, high) if fit == "contain" else max(wide, high)
 
 
@@ -123,8 +124,9 @@ def format_findings(plan: ReelPlan) -> Iterator[Finding]:
         return
     playing = [(number, track) for number, track in enumerate(plan.sequence.tracks) if isinstance(track, Playing)]
     for place, chosen in enumerate(reel.formats):
+        size = chosen.width, chosen.height
         scales = {
-            number: scale_of(track.facts, chosen.width, chosen.height, framed_by(track.item, chosen)[0])
+            number: scale_of((track.facts.width, track.facts.height), size, framed_by(track.item, chosen)[0])
             for number, track in playing
         }
         enlarged = [number for number, scale in scales.items() if scale > ENLARGED]

@@ -94,7 +94,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
     pace = track.pace * plan.sequence.count / plan.frames
     if pace != 1 and not (track.item.between == "true" and facts.renewable):
         yield from _of_pace(plan, number, track, pace)
-    scale = scale_of(facts, plan.reel.width, plan.reel.height, track.item.fit)
+    scale = scale_of((facts.width, facts.height), (plan.reel.width, plan.reel.height), track.item.fit)
     if scale > ENLARGED:
         yield Finding(
             "item-enlarged",
