@@ -262,9 +262,12 @@ class CaptureTest(unittest.TestCase):
             process, screen = pty.fork()
             if process == 0:
                 os.environ["TERM"] = "xterm"
-                words = ["capture", str(shot), "--to", f"take{said[:1]}"]
+                signal.signal(signal.SIGINT, signal.SIG_DFL)
+                words = ["capture", str(shot), "--to", str(folder / f"take{said[:1]}")]
                 os.execv(sys.executable, [sys.executable, "-m", "vexel", *words])
             told = ""
+            while os.tcgetpgrp(screen) != process:
+                time.sleep(0.01)  # before that the terminal has nobody to interrupt
             while mark not in told:
                 told += os.read(screen, 4096).decode()
             os.write(screen, b"\x03")
