@@ -13,7 +13,7 @@ from contextlib import suppress
 
 from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
 from vexel.cli import main
-from vexel.core.document.merge_patch import merged
+from vexel.core.merge_patch import merged
 from vexel.workers.bounds.isolation import OFF
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]

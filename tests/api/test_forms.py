@@ -110,7 +110,7 @@ class FormsTest(unittest.TestCase):
         special = re.compile(
             r"vexel|title|format|items|lanes|labels|markers|sound|mark|cameras|camera\.(name|rig|views)|source|"
             r"clock\.(seconds|frames|first|last|retimed_from|like|pins)|picture\.(passes|background|layout)|ease|"
-            r"names\.pattern|frames|name|about|loses|container|codec|pixels|names|sphere|page\..*|sound\..*|mark\..*|"
+            r"names\.pattern|sweep(\..*)?|frames|name|about|loses|container|codec|pixels|names|sphere|page\..*|sound\..*|mark\..*|"
             r"quality\.kilobits|size\.(width|height)"
         )
         for model, names in (

@@ -10,7 +10,7 @@ from tests import LONG
 from tests.helpers import scratch
 from vexel.core.errors import Mistake
 from vexel.store.project import Project
-from vexel.web.jobs.captures import Captures, RunRecord, run_key
+from vexel.web.jobs.frames.captures import Captures, RunRecord, run_key
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 
@@ -36,7 +36,7 @@ class JobStates(RuleBasedStateMachine):
         self.project.ledger.interrupt_all()
         record = {"run": RunRecord(self.project.ledger)}
         self.jobs = Jobs(self.news.append, self.project.home, record, threads=False)
-        self.captures = Captures(self.project, self.jobs, None, lambda run, makes: None)
+        self.captures = Captures(self.project, self.jobs, None, None, lambda run, makes: None)
         self.queue, self.running = [], None
 
     def some(self, data, *states):

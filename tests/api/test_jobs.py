@@ -17,7 +17,7 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.disk.claim import claim
 from vexel.store.consent import Consent
 from vexel.store.project import Project
-from vexel.web.jobs.captures import run_key
+from vexel.web.jobs.frames.captures import run_key
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.services import Services

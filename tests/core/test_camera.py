@@ -11,13 +11,13 @@ from vexel.core.camera.panorama import directions, frame_shape, latitudes, longi
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.shot_timing import shot_timing
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
+from vexel.core.merge_patch import merged
 
 SUBJECT = Subject(Sphere((1, 2, 3), 2), centroid=(1.5, 2, 2.5), box=((-1, 0, 1), (3, 4, 5)))
 

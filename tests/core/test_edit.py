@@ -6,10 +6,10 @@ import unittest
 from pydantic import BaseModel
 
 from tests.helpers import demo_home, shot_document
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
 from vexel.core.document.shot import edited, read_shot, read_shot_document
 from vexel.core.document.stops_spec import StopsSpec
+from vexel.core.merge_patch import merged
 from vexel.store.documents.shots import spelled
 
 SOURCES = ("model", "sketch", "simulation", "series", "object", "page", "stills", "clip")

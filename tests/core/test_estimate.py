@@ -3,8 +3,8 @@
 import unittest
 
 from tests.helpers import shot_document
-from vexel.core.checks.estimate import room_findings
 from vexel.core.document.shot import Shot, edited
+from vexel.core.forecast.estimate import room_findings
 
 GB = 10**9
 

@@ -15,7 +15,6 @@ from tests.helpers import shot_document
 from vexel.core.camera.camera_path import orbit, rotated
 from vexel.core.camera.framing import distance_to_fill, sphere_about
 from vexel.core.camera.lens import Lens, field_of_view_deg, sharp_depth
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.stagger import stagger_lanes
@@ -24,6 +23,7 @@ from vexel.core.evaluate.lane_sampling import lane_tracks
 from vexel.core.evaluate.rigs.orbit import turns_at
 from vexel.core.lanes.easing import CURVES, Easing
 from vexel.core.lanes.lane import Key, LaneTiming, lane_values
+from vexel.core.merge_patch import merged
 
 PHASES = np.linspace(0, 1, 101)
 

@@ -25,7 +25,7 @@ MAY_IMPORT = {
     "cli": {"core", "disk", "store", "workers", "interchange", "output", "demo", "web"},
     "__main__": {"cli"},
 }
-ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
+ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "sweep", "evaluate", "edits", "checks", "forecast")
 """Packages of the core; each may import those before it."""
 INNER = {
     "output": (

@@ -12,9 +12,9 @@ from vexel.core.camera.framing import Sphere
 from vexel.core.camera.path_figures import path_figures, tilts_deg
 from vexel.core.checks.camera_figures import camera_figures
 from vexel.core.checks.camera_findings import camera_findings
-from vexel.core.document.merge_patch import merged
 from vexel.core.evaluate.rig_path import figures_of
 from vexel.core.evaluate.source_facts import Subject
+from vexel.core.merge_patch import merged
 from vexel.core.wording import counted
 
 SIZE = (320, 180)

@@ -12,7 +12,6 @@ from tests.helpers import shot_document
 from vexel.core.camera.camera_path import rolled
 from vexel.core.camera.framing import Sphere
 from vexel.core.checks.camera_findings import camera_findings
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
@@ -21,6 +20,7 @@ from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.rigs.path import path_along_keys
 from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
+from vexel.core.merge_patch import merged
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
 OVER = [(6, 0, 0), (0, 0, 6), (-6, 0, 0)]

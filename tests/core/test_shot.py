@@ -9,7 +9,6 @@ import numpy as np
 from vexel.core.checks.preflight import preflight, source_findings
 from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.clock_spec import ClockSpec
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import chosen_frames, frame_name
 from vexel.core.document.shot import read_shot
 from vexel.core.edits.trim_to_motion import trim_to_motion
@@ -17,6 +16,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.lane_sampling import lane_tracks
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.lanes.dial import Dial
+from vexel.core.merge_patch import merged
 from vexel.core.wording import slug
 
 # The example of the design's chapter on the shot document.

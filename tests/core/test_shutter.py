@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from tests.helpers import shot_document
 from vexel.core.checks.preflight import source_findings
 from vexel.core.document.clock_spec import ClockSpec
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.set_term import set_term, terms_of
 from vexel.core.errors import Mistake
@@ -18,6 +17,7 @@ from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
+from vexel.core.merge_patch import merged
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.time.shutter import Shutter

@@ -11,16 +11,16 @@ from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.shot_timing import shot_timing
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
 from vexel.core.edits.set_term import set_term
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
+from vexel.core.evaluate.views.saved_view import save_view
 from vexel.core.lanes.dial import Dial
+from vexel.core.merge_patch import merged
 from vexel.store.documents.shots import spelled
 
 PLACES = [(0, -6, 0), (6, 0, 0), (0, 6, 0), (-6, 0, 0)]
@@ -215,7 +215,7 @@ class StrandsTest(unittest.TestCase):
     def test_names_that_do_not_tell_them_apart_are_refused(self):
         for pattern, told in (
             ("{title}.{frame}", "add {camera}"), ("{title}.{camera}", "add {frame:04}"), ("a/{frame}", "'/'"),
-            ("{shot}.{frame}", "'{'"), (".{camera}{frame}", "begin with a dot"),
+            ("{shot}.{frame}", "no field {shot}"), (".{camera}{frame}", "begin with a dot"),
         ):  # fmt: skip
             document = walk() | {"names": {"pattern": pattern}, "cameras": [{"name": "side"}]}
             with self.assertRaises(Mistake) as said:

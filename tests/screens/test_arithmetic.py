@@ -11,11 +11,11 @@ import numpy as np
 from tests.screens.bundle import bundled_page
 from vexel.core.camera.camera_path import orbit
 from vexel.core.camera.framing import distance_to_fill
-from vexel.core.document.merge_patch import merged
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import CameraPose
-from vexel.core.evaluate.point_at import point_at
+from vexel.core.evaluate.views.point_at import point_at
 from vexel.core.lanes.easing import Easing
+from vexel.core.merge_patch import merged
 from vexel.core.reel.reel_spec import edited_reel, read_reel_document
 from vexel.core.typed_number import read_number
 from vexel.web.routes.vocabulary import known

@@ -7,7 +7,7 @@ import pyvista as pv
 
 from tests.stage.test_equirectangular import Drawn
 from vexel.core.checks.clearance_findings import clearance_findings, places_to_measure
-from vexel.core.document.merge_patch import merged
+from vexel.core.merge_patch import merged
 from vexel.sources.meshes.parts import Part
 from vexel.stage.clearance import Surroundings
 

@@ -9,12 +9,12 @@ from dataclasses import replace
 from tests.helpers import scratch, write_shot
 from vexel.core.camera.framing import Sphere
 from vexel.core.checks.clearance_findings import Clearance
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot, read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.moments import measured_frames
 from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
+from vexel.core.merge_patch import merged
 from vexel.workers.planner import OpenGate, Planner
 
 DIAL = Dial("size", 1, 0, 2)

@@ -20,6 +20,9 @@ const GuideBeside = lazy(async () => ({
 const GuidePage = later(async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }));
 const Player = later(async () => ({ default: (await import("./pages/player/Player")).Player }));
 const ReelPage = later(async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }));
+const ContactSheet = later(async () => ({
+  default: (await import("./pages/variants/ContactSheet")).ContactSheet,
+}));
 const RunList = later(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
 const RunPage = later(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
 // Loaded before it is needed: then the server could not send it.
@@ -60,6 +63,7 @@ export function App() {
               <Routes>
                 <Route path="/" element={<ShotList />} />
                 <Route path="/shots/:shotId" element={<Later part={Bench} />} />
+                <Route path="/shots/:shotId/variants" element={<Later part={ContactSheet} />} />
                 <Route path="/runs" element={<Later part={RunList} />} />
                 <Route path="/runs/:runId" element={<Later part={RunPage} />} />
                 <Route path="/reels/:reelId?" element={<Later part={ReelPage} />} />

@@ -7,6 +7,7 @@ from vexel.cli import (  # noqa: F401  # importing them adds their commands to t
     plan_commands,
     reel_command,
     serve_commands,
+    sweep_command,
 )
 from vexel.cli.main import main
 

@@ -15,10 +15,15 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from vexel.core.document.shot import Shot
+    from vexel.disk.finished import Finished
 
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
 from vexel.core.wording import counted
+
+
+class CaptureStopped(Failure):
+    """The user stopped it."""
 
 
 def load_ahead() -> None:
@@ -171,11 +176,14 @@ def captured(
     err: bool = False,
     trust: bool = False,
     through: "Sequence[Path]" = (),
+    by_key: "dict[str, tuple[Path, Finished]] | None" = None,
 ) -> None:
     """Capture pictures of a shot into a folder, and print the result.
 
     Parameters
     ----------
+    by_key : dict, optional
+        See `FolderTake`.
     through : sequence of Path
         Documents that led to the shot's: a reel, and reels within it.
 
@@ -192,7 +200,7 @@ def captured(
     from vexel.workers.stop import Stop
     from vexel.workers.to_folder import capture_to_folder
 
-    take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
+    take, camera_passes = FolderTake(folder.absolute(), shot, by_key), len(shot.camera_passes)
     stop, begun = Stop(), time.monotonic()
     stopped = "Stopped. Run the same command to continue." if err else "Stopped. Add --resume to continue."
     try:
@@ -215,7 +223,7 @@ def captured(
                 on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
             )
     except Stopped:
-        raise Failure(stopped) from None
+        raise CaptureStopped(stopped) from None
     end_line()
     click.echo(
         f"{folder}: {outcome.made:,} made, {outcome.kept:,} reused, {outcome.failed:,} failed, "
@@ -237,4 +245,4 @@ def captured(
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:
-        raise Failure(stopped)
+        raise CaptureStopped(stopped)

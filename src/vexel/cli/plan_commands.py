@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 
 
 from vexel.cli.main import findings_of, main, sentences, shot_at
-from vexel.cli.options import json_option
+from vexel.cli.options import json_option, trust_option
+from vexel.cli.probing import ProbeOptions, print_foretold, probed
 from vexel.cli.reel_command import is_reel, print_reel_plan
 
 
@@ -39,20 +40,42 @@ from vexel.cli.reel_command import is_reel, print_reel_plan
     show_default=True,
     help="Whether the last frame meets the first.",
 )
+@click.option("--probe", is_flag=True, help="Make some frames, and foretell time, bytes, memory and file size.")
+@click.option(
+    "--to",
+    "folder",
+    metavar="DIR",
+    type=click.Path(path_type=Path),
+    help="Folder of the take for the frames of --probe (default: next to the shot, with its name).",
+)
+@click.option("--workers", type=click.IntRange(1, 256), help="Processes of --probe; one per core by default.")
 @json_option
+@trust_option
 @sentences
-def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
+def plan_(
+    document: Path | None,
+    span: "Span",
+    probe: bool,
+    folder: Path | None,
+    workers: int | None,
+    as_json: bool,
+    trust: bool,
+    **typed: str | None,
+) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
     from pydantic import ValidationError
 
     from vexel.core.checks.shot_timing import shot_timing
     from vexel.core.document.clock_spec import ClockSpec
     from vexel.core.edits.set_term import terms_of
+    from vexel.core.sweep.variants import chosen, said_size
     from vexel.core.time.rate import Rate
     from vexel.core.validation_message import validation_message
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}
+    said = None
+    _refuse_probe(probe, document, bool(folder or workers))
     if document is not None:
         if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
@@ -64,6 +87,11 @@ def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | Non
         findings = findings_of(shot, document)
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
+        if shot.sweep is not None:
+            reasons.append(said_size(shot, len(chosen(shot.sweep))))
+        if probe:
+            folder = folder or document.with_suffix(".take")
+            said = probed(shot, document, ProbeOptions(folder, workers, trust))
     else:
         answer = _solved(given, span)
         rate, frames = Rate(answer.values["rate"]), int(answer.values["frames"])
@@ -77,12 +105,16 @@ def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | Non
         reasons = [*answer.reasons.values(), *figures.reasons[1:]]
     if as_json:
         figures_and_findings = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
+        if said is not None:
+            figures_and_findings["foretold"] = asdict(said) | {"folder": str(folder)}
         print_json(figures_and_findings)
         return
     click.echo(f"{counted(figures.frames, 'frame')}, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
         click.echo(f"  {reason}")
     print_findings(findings)
+    if said is not None and folder is not None:
+        print_foretold(said, folder)
 
 
 # The command's name in older versions, for scripts.
@@ -97,6 +129,16 @@ def schema(reel: bool) -> None:
     from vexel.core.reel.reel_spec import Reel
 
     click.echo(json.dumps((Reel if reel else Shot).model_json_schema(), indent=2))
+
+
+def _refuse_probe(probe: bool, document: Path | None, has_options: bool) -> None:
+    """Refuse a probe of what has no frames of its own, and its options without it."""
+    if probe and document is None:
+        raise Mistake("--probe makes frames of a shot: give its document")
+    if probe and document is not None and is_reel(document):
+        raise Mistake(f"--probe makes frames of a shot, and {document.name} is a reel: probe its shots")
+    if has_options and not probe:
+        raise Mistake("--to and --workers belong to --probe: add it, or leave them out")
 
 
 def _solved(typed: dict[str, str], span: "Span") -> "Answer":

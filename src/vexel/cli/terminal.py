@@ -65,7 +65,7 @@ class ProgressLine:
                 self._say(progress.done, progress.count, progress.paused)
         if progress.paused:
             return
-        left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
+        left = "" if progress.seconds_left is None else f", {span(progress.seconds_left)} left"
         rate = f", {progress.rate:.2f} per second" if progress.rate else ""
         self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
 
@@ -75,7 +75,7 @@ class ProgressLine:
         self._say(
             done,
             count,
-            f"{done:,} of {count:,} {self._unit}, {rate:.1f} per second, {_span((count - done) / rate)} left",
+            f"{done:,} of {count:,} {self._unit}, {rate:.1f} per second, {span((count - done) / rate)} left",
         )
 
     def _say(self, done: int, count: int, text: str) -> None:
@@ -97,6 +97,7 @@ def end_line() -> None:
         click.echo(err=True)
 
 
-def _span(seconds: float) -> str:
+def span(seconds: float) -> str:
+    """Minutes and seconds, with hours where it takes so long."""
     minutes, rest = divmod(round(seconds), 60)
     return f"{minutes // 60}:{minutes % 60:02d}:{rest:02d}" if minutes >= 60 else f"{minutes}:{rest:02d}"

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-Topic = Literal["", "source", "clock", "camera", "lens", "lanes", "picture"]
+Topic = Literal["", "source", "clock", "camera", "lens", "lanes", "picture", "sweep"]
 
 
 @dataclass(frozen=True)

@@ -34,6 +34,8 @@ class FolderTake:
     ----------
     folder : Path
     shot : Shot
+    by_key : dict, optional
+        Frames of other takes by their keys, which are copied in place of being made; those of this one are added.
 
     Attributes
     ----------
@@ -41,21 +43,25 @@ class FolderTake:
         Meaning of the codes of depth passes, by cameras; see `Plan.depth_ranges`.
     plan : str
         The digest of the plan that its frames are of; empty until that is known.
+    foretold : dict
+        What a probe of this plan said of the whole, as a document; empty without one.
     """
 
-    def __init__(self, folder: Path, shot: Shot) -> None:
+    def __init__(self, folder: Path, shot: Shot, by_key: dict[str, tuple[Path, Finished]] | None = None) -> None:
         self.folder = folder
         self._shot, self._camera_passes = shot, shot.camera_passes
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
         self._names: dict[int, str] = {}
-        self._by_key: dict[str, tuple[Path, Finished]] = {}
+        self._by_key: dict[str, tuple[Path, Finished]] = {} if by_key is None else by_key
         self._saved = self._cost = 0.0
         self._is_of_plan = True
+        self._plan_read = ""
         self.damaged: list[Path] = []
         self.outdated: list[Path] = []
         self.depth_ranges: Mapping[str, tuple[float, float]] = {}
         self.plan = ""
+        self.foretold: dict[str, Any] = {}
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
         """Make the folder ready.
@@ -137,6 +143,16 @@ class FolderTake:
         """Keep no such fact."""
         self._facts.pop(key, None)
 
+    def seconds_of(self, number: int, key: str) -> float | None:
+        """What a frame took when it was made; None where that is not known."""
+        row = self._rows.get(number)
+        return row.seconds if row is not None and row.key == key and row.state == "made" else None
+
+    @property
+    def keys(self) -> set[str]:
+        """Keys of the frames that are there."""
+        return set(self._by_key)
+
     def first_failure(self) -> FrameState:
         """The first frame that failed."""
         return next(row for _, row in sorted(self._rows.items()) if row.state == "failed")
@@ -147,7 +163,7 @@ class FolderTake:
             return
         begun = time.monotonic()
         rows = [row for _, row in sorted(self._rows.items())]
-        ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts, self.plan)
+        ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts, self.plan, self.foretold)
         try:
             write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
         except OSError as error:
@@ -170,7 +186,8 @@ class FolderTake:
         ledger = read_ledger(self.folder)
         self._refuse_other(ledger["shot"])
         self._is_of_plan = False
-        self._facts = ledger.get("facts", {})
+        self._facts, self._plan_read = ledger.get("facts", {}), ledger.get("plan", "")
+        self.foretold = ledger.get("foretold", {})
         for row in ledger["frames"]:
             if row["state"] in READY and self._has(row):
                 kept = {name: value for name, value in row.items() if name not in ("file", "camera_pass")}
@@ -193,6 +210,8 @@ class FolderTake:
             Numbers of pictures that are about to be made.
         """
         self._is_of_plan = True
+        if self.plan != self._plan_read:
+            self.foretold = {}
         for number, row in list(self._rows.items()):
             if row.key == key_of(number):
                 continue
@@ -232,8 +251,9 @@ def ledger_document(
     depth_ranges: Mapping[str, tuple[float, float]],
     facts: Mapping[str, Any] = MappingProxyType({}),
     plan: str = "",
+    foretold: Mapping[str, Any] = MappingProxyType({}),
 ) -> dict[str, Any]:
-    """The content of ``take.json``: the shot, the digest of its plan, and a row for each picture.
+    """The content of ``take.json``: the shot, the digest of its plan, what was foretold, and a row for each picture.
 
     A row has the number of its frame, and its camera pass where there are several.
     """
@@ -244,7 +264,8 @@ def ledger_document(
         index = shot.picture_index(row.number)
         entry = {"file": shot.file_name(row.number), **vars(row), "number": index.frame}
         entries.append(entry | ({"camera_pass": passes[index.camera_pass].label} if len(passes) > 1 else {}))
-    of_plan = {"plan": plan} if plan else {}
+    of_plan: dict[str, Any] = {"plan": plan} if plan else {}
+    of_plan |= {"foretold": dict(foretold)} if foretold else {}
     whole = {"vexel": 1, "shot": shot.model_dump(mode="json"), **of_plan, "facts": dict(facts)}
     return whole | depth | {"frames": entries}
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Failure
 from vexel.disk.finished import Finished, is_whole, set_aside
-from vexel.store.frame_states import READY
+from vexel.store.frame_states import READY, FrameState
 from vexel.store.tables import FrameRow, LedgerRow, RunRow
 
 AT_ONCE = 500
@@ -103,6 +103,41 @@ class FrameStore:
         for key in keys:
             self.path(key, suffix).unlink(missing_ok=True)
         self.forget(keys)
+
+
+class KeyedFrames:
+    """Frames under their keys, for work that leaves no run: where `vexel.workers.run.Run` puts them.
+
+    Attributes
+    ----------
+    damaged : list of Path
+        Frames that were no longer what they were, where they are now.
+    seconds : dict of str to float
+        What the frames took that were made here, by their keys.
+    """
+
+    def __init__(self, frames: FrameStore, suffix: str) -> None:
+        self._frames, self._suffix = frames, suffix
+        self.damaged: list[Path] = []
+        self.seconds: dict[str, float] = {}
+
+    def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
+        """Those of these pictures, by number and key, whose files exist and are unchanged."""
+        keys = sorted({key for _, key in pictures})
+        there = self._frames.there(keys, self._suffix)
+        gone = [key for key in self._frames.known(keys) if key not in there]
+        self.damaged += self._frames.set_aside(gone, self._suffix)
+        return {number: there[key] for number, key in pictures if key in there}
+
+    def path(self, number: int, key: str) -> Path:
+        """Where the frame will be written."""
+        return self._frames.path(key, self._suffix)
+
+    def record(self, states: Sequence[FrameState]) -> None:
+        """Note frames that were made; their files are there already."""
+        made = [state for state in states if state.state == "made"]
+        self.seconds |= {state.key: state.seconds for state in made}
+        self._frames.keep({state.key: state.file for state in made})
 
 
 def _batches(keys: Sequence[str]) -> Iterator[Sequence[str]]:

@@ -66,7 +66,10 @@ class ReelRevisionRow(RevisionRow):
 
 
 class RunRow(Base):
-    """A run, and the take that it leaves."""
+    """A run, and the take that it leaves.
+
+    Runs of one sweep have the id of its first run as their `sweep`, and their `variant` by its name.
+    """
 
     __tablename__ = "runs"
     __table_args__ = (Index("runs_by_shot", "shot_id"),)
@@ -83,6 +86,9 @@ class RunRow(Base):
     seconds: Mapped[float] = mapped_column(default=0.0)
     draft: Mapped[bool] = mapped_column("rough", default=False, server_default=false())
     makes: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    foretold: Mapped[str] = mapped_column(Text, default="", server_default="")
+    sweep: Mapped[int] = mapped_column(default=0, server_default="0")
+    variant: Mapped[str] = mapped_column(String(120), default="", server_default="")
 
 
 class LedgerRow(Base):

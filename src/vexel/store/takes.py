@@ -3,7 +3,6 @@
 import json
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
-from pathlib import Path
 from typing import Any, cast
 
 from sqlalchemy import Table, bindparam, delete, func, insert, not_, select, update
@@ -11,10 +10,9 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Missing
-from vexel.disk.finished import Finished
 from vexel.store.endings import Endings
 from vexel.store.frame_states import READY, UNDER_WAY, FrameState
-from vexel.store.frames import FrameStore
+from vexel.store.frames import FrameStore, KeyedFrames
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
 
 KEPT_SHOTS = 512
@@ -41,33 +39,19 @@ _KEPT = (
 """A frame that this run made stays so when the run is resumed: what was measured of it is used for forecasts."""
 
 
-class ProjectTake:
+class ProjectTake(KeyedFrames):
     """The take of one run: frames under their keys, rows in the database."""
 
     def __init__(self, run_id: int, frames: FrameStore, sessions: sessionmaker[Session], suffix: str = ".png") -> None:
+        super().__init__(frames, suffix)
         self.run_id = run_id
-        self.damaged: list[Path] = []
-        self._suffix = suffix
-        self._frames = frames
         self._sessions = sessions
-
-    def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
-        """Those of these pictures, by number and key, whose files exist and are unchanged."""
-        keys = sorted({key for _, key in pictures})
-        there = self._frames.there(keys, self._suffix)
-        gone = [key for key in self._frames.known(keys) if key not in there]
-        self.damaged += self._frames.set_aside(gone, self._suffix)
-        return {number: there[key] for number, key in pictures if key in there}
-
-    def path(self, number: int, key: str) -> Path:
-        """Where the frame will be written."""
-        return self._frames.path(key, self._suffix)
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Write rows of the ledger; the frames' files are there already."""
         if not states:
             return
-        self._frames.keep({state.key: state.file for state in states if state.state == "made"})
+        super().record(states)
         columns = ("number", "key", "state", "seconds", "bytes", "error")
         rows = [{"run_id": self.run_id} | {name: getattr(state, name) for name in columns} for state in states]
         kept = [row for row in rows if row["state"] == "kept"]
@@ -87,7 +71,15 @@ class Ledger:
         self._endings = Endings(self._write)
 
     def begin(
-        self, shot_id: str, document: dict[str, Any], numbers: Sequence[int], *, draft: bool = False, makes: str = ""
+        self,
+        shot_id: str,
+        document: dict[str, Any],
+        numbers: Sequence[int],
+        *,
+        draft: bool = False,
+        makes: str = "",
+        sweep: int = 0,
+        variant: str = "",
     ) -> int:
         """A new run with a waiting row for each frame number; its id.
 
@@ -95,11 +87,13 @@ class Ledger:
         ----------
         makes : str
             Recipe of the file that is made when all frames are there; empty for frames alone.
+        sweep, variant
+            See `RunRow`.
         """
         with self._sessions.begin() as session:
             run = RunRow(
                 shot_id=shot_id, document=json.dumps(document), state="queued",
-                count=len(numbers), draft=draft, makes=makes,
+                count=len(numbers), draft=draft, makes=makes, sweep=sweep, variant=variant,
             )  # fmt: skip
             session.add(run)
             session.flush()

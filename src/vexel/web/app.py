@@ -14,23 +14,21 @@ from vexel.web.connections import FORM_BYTES
 from vexel.web.guard import Guard
 from vexel.web.request_limits import MAX_DOCUMENT_BYTES, MAX_FILES, MAX_UPLOAD_BYTES, TOO_LARGE_DOCUMENT, TOO_MUCH
 from vexel.web.routes import (
-    cameras,
     code,
     consent,
     dispatch,
     event_stream,
     frame_intake,
     frames,
-    lanes,
     outputs,
-    proofs,
     reels,
     runs,
     shots,
     sources,
-    viewfinder,
+    sweeps,
     vocabulary,
 )
+from vexel.web.routes.bench import cameras, lanes, proofs, viewfinder
 from vexel.web.services import Services, services
 from vexel.web.spec import BoundedInt, spec
 from vexel.workers.bounded_process import LimitReached
@@ -47,6 +45,7 @@ PARTS = (
     viewfinder,
     vocabulary,
     proofs,
+    sweeps,
     runs,
     frames,
     dispatch,

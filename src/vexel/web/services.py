@@ -17,14 +17,17 @@ from vexel.store.consent import Consent
 from vexel.store.documents.shots import spelled
 from vexel.store.project import Project
 from vexel.web.events import Events
-from vexel.web.jobs.captures import Captures, RunRecord
 from vexel.web.jobs.checks import Checks
 from vexel.web.jobs.file_making import FileMaking
 from vexel.web.jobs.file_orders import FileOrders, FileRecord
-from vexel.web.jobs.forecast import Forecast
+from vexel.web.jobs.frames.captures import Captures, RunRecord
+from vexel.web.jobs.frames.forecast import Forecast
+from vexel.web.jobs.frames.frame_workers import FrameWorkers
+from vexel.web.jobs.frames.probes import Probes
+from vexel.web.jobs.frames.proofs import Proofs
+from vexel.web.jobs.frames.sweeps import Sweeps
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
-from vexel.web.jobs.proofs import Proofs
 from vexel.web.jobs.reel_service import ReelService
 from vexel.web.line_cache import KeptLines
 from vexel.web.reel_bodies import ReelBodies
@@ -56,13 +59,16 @@ class Services:
         self.jobs = Jobs(self.events.send, project.home, {"run": RunRecord(project.ledger), "file": files})
         making = FileMaking(project, self.jobs, self.events, self.planner, self.media)
         self.files = FileOrders(project, self.jobs, files, making)
-        self.captures = Captures(project, self.jobs, self.gate, self.files.order_what_is_due)
+        self.forecast = Forecast(project)
+        workers = FrameWorkers(project, self.gate)
+        self.captures = Captures(project, self.jobs, workers, self.forecast, self.files.order_what_is_due)
+        self.sweeps = Sweeps(project, self.captures)
+        self.probes = Probes(project, self.jobs, workers, self.forecast, self.media)
         self.reels = ReelService(project, self.captures, self.jobs, self.media)
         making.reel_order = self.reels.order
         self.reel_bodies = ReelBodies(project, self.reels)
         self.proofs = Proofs(project, self.jobs)
         self.checks = Checks(project, self.jobs)
-        self.forecast = Forecast(project)
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()
         self._plans: LRUCache[tuple[str, str], Prepared] = LRUCache(KEPT_PLANS)

@@ -18,8 +18,9 @@ from vexel.core.document.source_spec import SeriesSource, WithCode
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, plan_by_measuring
-from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.evaluate.source_facts import Moment, PlanInputs, SourceAt, SourceFacts, StatesAt, Subject
+from vexel.core.evaluate.swept_plan import plan_of_sweep
+from vexel.core.evaluate.views.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.finding import Finding
 from vexel.disk.named_place import named_place
 from vexel.sources.files import (
@@ -191,7 +192,8 @@ class Planner:
             layout = shot.picture.laid_out
             return self._known(key, _SUBJECT, lambda: self._stage.measure(at, moments, layout) or Subject(None))
 
-        return Prepared(plan_by_measuring(shot, inputs, measured), at)
+        plan = plan_of_sweep if shot.is_swept else plan_by_measuring
+        return Prepared(plan(shot, inputs, measured), at)
 
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
@@ -260,7 +262,8 @@ class Planner:
         if not same or files is None or (inputs.backdrop and behind is None):
             return None
         at = self._at(source, files, behind)
-        return None if at is None else Prepared(make_plan(shot, inputs), at)
+        plan = plan_of_sweep if shot.is_swept else make_plan
+        return None if at is None else Prepared(plan(shot, inputs), at)
 
     def _known(self, key: str, form: TypeAdapter[T], ask: Callable[[], T]) -> T:
         """What the cache knows, or else the stage, which several requests at once ask once.

@@ -9,6 +9,7 @@ from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFact
 from vexel.core.time.clock import Instant
 from vexel.disk.write import remove_parts
 from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
+from vexel.workers.bounds.memory_used import peak_bytes
 
 
 class StageProcess(BoundedProcess):
@@ -99,6 +100,10 @@ class StageProcess(BoundedProcess):
             remove_parts(path, self._pid)
             raise
         return answer
+
+    def peak_bytes(self) -> int:
+        """The most memory that the process has taken; 0 where that is not known."""
+        return peak_bytes(self._pid) if self._pid else 0
 
     def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:
         """See `vexel.sources.code.path_formula.formula_rows`."""

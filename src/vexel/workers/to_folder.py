@@ -1,8 +1,12 @@
 """One sitting of a capture into a folder, with its own workers."""
 
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, Stopped
@@ -16,7 +20,8 @@ from vexel.store.user_files import secrets_of
 from vexel.workers.bounded_process import ProcessEnded
 from vexel.workers.bounds.isolation import Reach
 from vexel.workers.bounds.limits import capture_limits, workers_here
-from vexel.workers.planner import STATES, Gate, Planner
+from vexel.workers.planner import STATES, Gate, Planner, Prepared
+from vexel.workers.probing import Probed, Probing
 from vexel.workers.run import Outcome, Run
 from vexel.workers.stage_process import StageProcess
 from vexel.workers.stop import Stop
@@ -26,7 +31,17 @@ FEW = 2
 """Frames of a mesh that one worker makes."""
 
 
-def capture_to_folder(
+@dataclass(frozen=True)
+class Sitting:
+    """A shot that is prepared, with workers of its own."""
+
+    prepared: Prepared
+    stages: Sequence[StageProcess]
+    hired: Callable[[], Workers]
+
+
+@contextmanager
+def sitting(
     shot: Shot,
     folder: Path,
     take: FolderTake,
@@ -37,9 +52,8 @@ def capture_to_folder(
     looked: Callable[[list[Finding]], None] = lambda found: None,
     stop: Stop,
     gate: Gate,
-    on_progress: Callable[[Progress], None] = lambda progress: None,
-) -> Outcome:
-    """Make the frames of a take that are missing.
+) -> Iterator[Sitting]:
+    """Prepare a shot, and start its workers when they are needed. They end with the block.
 
     Parameters
     ----------
@@ -98,13 +112,70 @@ def capture_to_folder(
                 except ProcessEnded:
                     raise Stopped from None
             stop.check()
-            return Run(prepared, numbers, take, stop, room_of(take.folder)).go(hired, on_progress)
+            yield Sitting(prepared, stages, hired)
         finally:
             if hired.cache_info().currsize:
                 hired().close()
             for stage in stages:
                 stage.end()
             take.save()
+
+
+def capture_to_folder(
+    shot: Shot,
+    folder: Path,
+    take: FolderTake,
+    numbers: Sequence[int],
+    *,
+    stop: Stop,
+    on_progress: Callable[[Progress], None] = lambda progress: None,
+    **options: Any,
+) -> Outcome:
+    """Make the frames of a take that are missing.
+
+    Parameters
+    ----------
+    shot, folder, take, numbers, stop, options
+        See `sitting`.
+    on_progress : callable
+
+    Raises
+    ------
+    Stopped, VexelError
+        See `sitting`.
+    """
+    with sitting(shot, folder, take, numbers, stop=stop, **options) as at:
+        return Run(at.prepared, numbers, take, stop, room_of(take.folder)).go(at.hired, on_progress)
+
+
+def probe_to_folder(
+    shot: Shot,
+    folder: Path,
+    take: FolderTake,
+    *,
+    workers: int | None = None,
+    stop: Stop,
+    on_progress: Callable[[Progress], None] = lambda progress: None,
+    **options: Any,
+) -> tuple[Prepared, Probed]:
+    """Make the frames of a probe, which stay in the take.
+
+    Parameters
+    ----------
+    shot, folder, take, workers, stop, options
+        See `sitting`.
+    on_progress : callable
+
+    Raises
+    ------
+    Stopped, VexelError
+        See `sitting`; and when a frame failed.
+    """
+    begun = time.monotonic()
+    with sitting(shot, folder, take, (), workers=workers or workers_here(), stop=stop, **options) as at:
+        room = room_of(take.folder)
+        probing = Probing(at.prepared, take, at.stages, at.hired, stop, room, take.seconds_of, begun, on_progress)
+        return at.prepared, probing.go()
 
 
 def _by_one(shot: Shot, numbers: Sequence[int]) -> bool:

@@ -1,5 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
-import { body, client, type Shot } from "./client";
+import { body, client, type Schemas, type Shot } from "./client";
 
 export const codeQuery = (id: string, file: string) =>
   queryOptions({
@@ -23,6 +23,29 @@ export const costQuery = (id: string, revision: number) =>
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: () => body(client.GET("/api/shots/{shot_id}/cost", { params: { path: { shot_id: id } } })),
+  });
+
+/** The variants of a shot, with their newest runs. */
+export const sweepQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["sweep", id, revision],
+    placeholderData: (before: Schemas["SweepBody"] | undefined) => before,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/sweep", { params: { path: { shot_id: id } } })),
+  });
+
+/** What an axis of a shot may vary. */
+export const settingsQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["settings", id, revision],
+    placeholderData: (before: Schemas["SettingBodies"] | undefined) => before,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/settings", { params: { path: { shot_id: id } } })),
+  });
+
+/** How the newest probe of a shot stands. */
+export const probeQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["probe", id],
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/probe", { params: { path: { shot_id: id } } })),
   });
 
 /** How much of a shot is yet to be captured. */

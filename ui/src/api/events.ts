@@ -53,7 +53,7 @@ function withProgress(list: Runs | undefined, { id, progress }: JobNews) {
 }
 
 /** What a run shows elsewhere when its state is another one, or it is gone. */
-const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels"];
+const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels", "sweep"];
 
 /** What changed after news of a job. */
 function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
@@ -64,6 +64,14 @@ function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
     const own = [["output", id], ["outputs"], ["run", run], ["runs"]];
     return progress ? own : [...own, ["shots"]];
   }
+  if (job === "probe")
+    return progress
+      ? [["probe", id]]
+      : [
+          ["probe", id],
+          ["cost", id],
+          ["left", id],
+        ];
   return job === "check" ? [["run", id]] : [];
 }
 

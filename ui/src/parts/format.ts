@@ -22,6 +22,13 @@ export function size(bytes: number): string {
   return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${units[unit]}`;
 }
 
+/** A range of bytes, with the unit once where both ends have the same. */
+export function sizes(low: number, high: number): string {
+  const [from, to] = [size(Math.round(low)), size(Math.round(high))];
+  const [value, unit] = from.split(" ");
+  return `${to.endsWith(` ${unit}`) ? value : from} to ${to}`;
+}
+
 /** Seconds as 0:42, 12:05 or 3:02:10. */
 export function span(seconds: number): string {
   const whole = Math.max(Math.round(seconds), 0);

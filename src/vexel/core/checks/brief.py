@@ -6,7 +6,9 @@ from vexel.core.brief_part import BriefPart, article_of, listed
 from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.passes import PASSES
 from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
 from vexel.core.lanes.targets import target_name
+from vexel.core.sweep.variants import variants
 from vexel.core.wording import counted
 
 MOST_TURNS = 5
@@ -35,7 +37,26 @@ def brief(shot: Shot) -> list[BriefPart]:
     if shot.picture.passes != ["shaded"]:
         labels = listed([PASSES[name].label for name in shot.picture.passes])
         parts.append(BriefPart(labels, "picture", "Passes", "camera"))
-    return [*parts, BriefPart("frames on"), _background(shot), BriefPart(".")]
+    return [*parts, BriefPart("frames on"), _background(shot), *_sweep(shot), BriefPart(".")]
+
+
+def _sweep(shot: Shot) -> list[BriefPart]:
+    sweep = shot.sweep
+    if sweep is None or shot.is_swept:
+        return []
+    try:
+        found = variants(sweep)
+    except Mistake:
+        return [BriefPart(", in"), BriefPart("variants", "sweep", "Variants")]
+    kept = [one for one in found if not one.left_out]
+    overs = list(dict.fromkeys(over.partition(":")[2] or over for one in found[:1] for over in one.values))
+    ways = {"shots": ", in", "stills": ", as stills of", "film": ", as a film through"}
+    return [
+        BriefPart(ways[sweep.makes]),
+        BriefPart(counted(len(kept), "variant"), "sweep", "Variants"),
+        BriefPart("of"),
+        BriefPart(listed(overs), "sweep", "Axes"),
+    ]
 
 
 def _span(shot: Shot) -> list[BriefPart]:

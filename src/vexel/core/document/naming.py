@@ -1,12 +1,16 @@
 """Names of frames in a folder, and the parser of frame selections."""
 
 import re
+from collections.abc import Mapping
 
 from vexel.core.errors import Mistake
 from vexel.core.wording import slug
 
 MAIN_CAMERA = "main"
 """Name of a camera that was given none."""
+FIELDS = ("title", "camera", "pass", "frame")
+_OTHER = re.compile(r"\{([A-Za-z_]\w*)\}")
+"""A field of a sweep: ``variant``, or what varies."""
 _FIELD = re.compile(r"\{(title|camera|pass|frame)(?:(?<=frame):(\d{1,2}))?\}")
 
 
@@ -57,20 +61,40 @@ def check_pattern(pattern: str) -> None:
     """Refuse a pattern of frames' names that cannot be one.
 
     Its fields are ``{title}``, ``{camera}``, ``{pass}`` and ``{frame}``, the
-    last one with its fewest digits if wanted, such as ``{frame:04}``.
+    last one with its fewest digits if wanted, such as ``{frame:04}``; and those
+    of a sweep, which the shot knows.
 
     Raises
     ------
     Mistake
     """
-    rest = _FIELD.sub("", pattern)
+    rest = _OTHER.sub("", _FIELD.sub("", pattern))
     if bad := re.search(r"[^A-Za-z0-9._ -]", rest):
-        cure = "write {title}, {camera}, {pass} or {frame:04}" if bad[0] in "{}" else "use letters, digits and . _ -"
+        cure = (
+            "write {title}, {camera}, {pass}, {frame:04} or {variant}"
+            if bad[0] in "{}"
+            else "use letters, digits and . _ -"
+        )
         raise Mistake(f"names {pattern!r} hold {bad[0]!r}: {cure}")
     if [found[1] for found in _FIELD.finditer(pattern)].count("frame") != 1:
         raise Mistake(f"names {pattern!r} need the frame's number once: add {{frame:04}}")
     if pattern.startswith("."):
         raise Mistake(f"names {pattern!r} begin with a dot, which hides the files: begin with {{title}}")
+
+
+def filled(pattern: str, values: Mapping[str, str]) -> str:
+    """A pattern with further fields filled in, as texts that file names may hold."""
+    return _OTHER.sub(lambda field: safe_name(values[field[1]]) if field[1] in values else field[0], pattern)
+
+
+def safe_name(text: str) -> str:
+    """A text as a part of a file's name: letters of ASCII, digits and ``._-``."""
+    return re.sub(r"[^A-Za-z0-9._-]+", "-", text.replace(" ", "-")).strip("-.") or "x"
+
+
+def other_fields(pattern: str) -> list[str]:
+    """Fields of a pattern that are not of every shot: those of a sweep."""
+    return [name for name in _OTHER.findall(_FIELD.sub("", pattern)) if name not in FIELDS]
 
 
 def fields_named(pattern: str) -> set[str]:

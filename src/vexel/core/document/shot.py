@@ -8,20 +8,22 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
 from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.lane_spec import Ease, LaneSpec
-from vexel.core.document.merge_patch import merged
-from vexel.core.document.naming import fields_named, frame_name
+from vexel.core.document.naming import FIELDS, fields_named, filled, frame_name, other_fields
 from vexel.core.document.part import Part
 from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource
+from vexel.core.document.sweep_spec import SweepSpec
 from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
+from vexel.core.merge_patch import merged
 from vexel.core.recipes.frame_size import even_sides
 from vexel.core.recipes.shipped import recipe_named
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
+from vexel.core.wording import nearest_name
 
 DRAFT_LONG_SIDE = 480
 
@@ -43,6 +45,7 @@ class Shot(Part):
     picture: PictureSpec = PictureSpec()
     labels: list[LabelSpec] = Field(default=[], description="text on the frames")
     names: NamesSpec = NamesSpec()
+    sweep: SweepSpec | None = Field(default=None, description="variants of the shot")
     recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
 
     @property
@@ -50,6 +53,8 @@ class Shot(Part):
         """The values that decide its frames, as JSON: all except its names and outputs."""
         unseen: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
         unseen["source"] = {"ignores", "reads_from"}
+        if not self.is_swept:
+            unseen["sweep"] = True
         return self.model_dump(mode="json", exclude=unseen)
 
     @field_validator("recipe")
@@ -100,12 +105,21 @@ class Shot(Part):
             raise Mistake(f"two cameras are named {max(names, key=names.count)}: rename one of them")
         if self.names.pattern is None:
             return
-        fields = fields_named(self.names.pattern)
+        fields, sweep = fields_named(self.names.pattern), self.sweep
+        varied = [] if sweep is None else sweep.fields
+        for field in other_fields(self.names.pattern):
+            if field not in varied:
+                raise Mistake(f"names.pattern has no field {{{field}}}: {nearest_name(field, [*FIELDS, *varied])}")
         for field, many, what in (
             ("camera", self.cameras, "cameras"), ("pass", self.picture.passes[1:], "passes")
         ):  # fmt: skip
             if many and field not in fields:
                 raise Mistake(f"names.pattern does not distinguish the {what}: add {{{field}}}")
+
+    @property
+    def is_swept(self) -> bool:
+        """Whether its frames are the variants of a sweep, one each."""
+        return self.sweep is not None and self.sweep.clock is not None
 
     @property
     def easing(self) -> Easing:
@@ -148,6 +162,9 @@ class Shot(Part):
     def file_name(self, picture: int) -> str:
         """Name of the file of a picture, counted as a take counts them."""
         index, names = self.picture_index(picture), self.names
+        pattern = names.pattern
+        if pattern and self.sweep is not None and self.is_swept:
+            pattern = filled(pattern, self.sweep.row_fields(index.frame))
         return frame_name(
             self.title,
             index.render_pass,
@@ -156,7 +173,7 @@ class Shot(Part):
             names.start,
             names.digits,
             self.all_cameras[index.camera].name if self.cameras else "",
-            names.pattern,
+            pattern,
             self.picture.suffix,
         )
 

@@ -7,8 +7,8 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.rig_path import rig_path_of
 from vexel.core.evaluate.rigs import RIGS
-from vexel.core.evaluate.saved_view import save_view
-from vexel.core.evaluate.single_camera import patch_of_camera, plan_of_camera
+from vexel.core.evaluate.views.saved_view import save_view
+from vexel.core.evaluate.views.single_camera import patch_of_camera, plan_of_camera
 
 
 def convert_rig(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:

@@ -12,8 +12,8 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from vexel.core.document.merge_patch import merged
 from vexel.core.errors import Mistake
+from vexel.core.merge_patch import merged
 from vexel.core.reel.item_spec import AnyItem
 from vexel.core.validation_message import validation_message
 

@@ -10,11 +10,11 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.fit import Fit
 from vexel.core.document.label import OF_TIME, fields_of
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.part import Part
 from vexel.core.document.picture_spec import LabelSpec
 from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
+from vexel.core.merge_patch import merged
 from vexel.core.reel.item_spec import (
     DEFAULT_GROUND,
     MOST_FORMATS,

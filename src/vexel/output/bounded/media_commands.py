@@ -12,11 +12,13 @@ from cachetools import LRUCache
 
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding
+from vexel.core.forecast.foretold import FileProbe
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import read_reel
 from vexel.core.reel.sound.beats import beats_of
+from vexel.core.time.clock import Clock
 from vexel.imaging.fitting import fitted_into
 from vexel.imaging.image_bytes import for_screen
 from vexel.imaging.images import Header, header_of
@@ -36,6 +38,7 @@ from vexel.output.compiling.compile import compile_batch
 from vexel.output.compiling.gif_table import GifRow, gif_table
 from vexel.output.exporting import command_line
 from vexel.output.footage.footage import Footage
+from vexel.output.inspecting.stretches import probe_file
 from vexel.output.inspecting.trial import Trial, try_recipe
 from vexel.output.job.job import jobs_of, refusals
 from vexel.output.reading.picture_file import png_of, thumbnail
@@ -159,6 +162,12 @@ class MediaCommands:
         """A recipe tried on a stretch, and whether the frames can be captured at another rate."""
         footage = self._footage(work)
         return try_recipe(footage, _recipe(recipe), frame), footage.renewable
+
+    def probe_file(
+        self, footage: Footage, stretches: list[tuple[int, int]], recipe: FileOrder, clock: Clock
+    ) -> FileProbe | None:
+        """Stretches of a file, from which the size of the whole is foretold."""
+        return probe_file(footage, [range(*one) for one in stretches], _recipe(recipe), clock)
 
     def gif_table(self, work: Work, recipe: FileOrder) -> list[GifRow]:
         """Ways to make a GIF, the best looking first.

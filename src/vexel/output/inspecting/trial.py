@@ -88,7 +88,7 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
     files = asked[begin : begin + SAMPLE]
     part = footage.part(files)
     timing = recipe.timing.model_copy(update={"frames": "", "repeats": 1})
-    plain = recipe.model_copy(update={"timing": timing, "quality": _unsized(recipe)})
+    plain = recipe.model_copy(update={"timing": timing, "quality": unsized(recipe)})
     with tempfile.TemporaryDirectory() as folder:
         (job,) = jobs_of(part, [(plain, Path(folder) / f"trial{recipe.suffix}")])
         (made,) = write_batch([job])
@@ -133,7 +133,8 @@ def _fitted(footage: Footage, recipe: Recipe, asked: Recipe, most: int, expected
     return f"To fit {said_bytes(most)} it becomes about {way(made)}, in place of {way(whole)}"
 
 
-def _unsized(recipe: Recipe) -> Quality:
+def unsized(recipe: Recipe) -> Quality:
+    """The quality of a recipe without a size to keep to."""
     return Quality(effort=recipe.quality.effort) if recipe.quality.at_most else recipe.quality
 
 

@@ -13,9 +13,9 @@ from typing import Any, Generic, TypeVar
 
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.document.merge_patch import clashes, difference
 from vexel.core.document_text import MOST_BYTES
 from vexel.core.errors import Conflict, Missing, Mistake, VexelError
+from vexel.core.merge_patch import clashes, difference
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
 from vexel.store.documents.history import History, Standing

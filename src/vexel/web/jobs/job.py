@@ -8,7 +8,7 @@ from typing import Any, Literal, NamedTuple, Protocol
 from vexel.core.progress import Progress
 from vexel.workers.stop import Stop
 
-JobKind = Literal["run", "file", "check", "proof", "look", "import"]
+JobKind = Literal["run", "file", "check", "probe", "proof", "look", "import"]
 State = Literal["queued", "running", "stopped", "failed", "done"]
 
 

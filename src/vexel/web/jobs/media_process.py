@@ -5,8 +5,10 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.finding import Finding
+from vexel.core.forecast.foretold import FileProbe
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.media import MediaRef
+from vexel.core.time.clock import Clock
 from vexel.disk.write import remove_parts
 from vexel.imaging.images import Header
 from vexel.output.bounded.media_orders import (
@@ -169,6 +171,24 @@ class MediaProcess(BoundedProcess):
             order = FileOrder.of(recipe, Path())
             answer: tuple[Trial, bool] = self._ask(
                 tuple, "trial", Path(name), sent(work), order, frame, patience=TRYING
+            )
+            return answer
+
+    def probe_file(
+        self, footage: Footage, stretches: Sequence[range], recipe: Recipe, clock: Clock
+    ) -> FileProbe | None:
+        """See `MediaCommands.probe_file`."""
+        with _Damage(footage):
+            order, parts = FileOrder.of(recipe, Path()), [(one.start, one.stop) for one in stretches]
+            answer: FileProbe | None = self._ask(
+                (FileProbe, type(None)),
+                "probe_file",
+                Path(footage.title or "the probe"),
+                sent(footage),
+                parts,
+                order,
+                clock,
+                patience=TRYING,
             )
             return answer
 

@@ -8,6 +8,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
+from vexel.core.sweep.variants import Variant, variant_shot, variants
 from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, KnownMedia
@@ -88,7 +89,7 @@ class ProjectLibrary:
         """See `Library.true_frames`."""
         for row in self._project.ledger.runs(self.shot_of(ref)):
             shot = shot_of(row)
-            if row.draft or shot.clock.exact.motion != frames.motion:
+            if row.draft or row.variant or shot.clock.exact.motion != frames.motion:
                 continue
             camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
             ready = {one.number for one in self._project.ledger.rows(row.id, READY)}
@@ -115,7 +116,7 @@ class ProjectLibrary:
     def _newest(self, shot_id: str, now: Shot) -> RunRow | None:
         """The newest whole take of a shot; one of other instants of its motion is another matter."""
         for row in self._project.ledger.runs(shot_id):
-            if row.draft or row.state != "done":
+            if row.draft or row.variant or row.state != "done":
                 continue
             made = shot_of(row)
             if row.count == made.pictures and made.clock.retimed_from == now.clock.retimed_from:
@@ -138,7 +139,19 @@ class ProjectLibrary:
         if not self._project.shots.has(row.shot_id):
             return False
         now = self._project.shots.shot(row.shot_id)
+        if row.variant:
+            variant = next((one for one in _variants(now) if one.name == row.variant), None)
+            if variant is None:
+                return True
+            now = variant_shot(now, variant)
         return not shows_the_same(now.draft() if row.draft else now, made)
+
+
+def _variants(shot: Shot) -> list[Variant]:
+    try:
+        return variants(shot.sweep) if shot.sweep is not None else []
+    except Mistake:
+        return []
 
 
 def place_of_shot(project: Project, shot_id: str) -> Path:

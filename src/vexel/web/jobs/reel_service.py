@@ -29,7 +29,7 @@ from vexel.output.reel.open_reel import OpenReel, open_reel
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
-from vexel.web.jobs.captures import Captures
+from vexel.web.jobs.frames.captures import Captures
 from vexel.web.jobs.job import Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import BesideReels, MediaPool

@@ -1,9 +1,12 @@
 """Blueprint: runs."""
 
+import json
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 
 from flask import Blueprint
 
+from vexel.core.forecast.kept import foretold_of
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
@@ -25,6 +28,7 @@ from vexel.web.schemas.runs import (
     RunBodies,
     RunBody,
 )
+from vexel.web.schemas.shots import ForetoldBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -151,6 +155,7 @@ def _body_of(
         ended=row.ended,
         seconds=services().captures.seconds(row),
         bytes=sum(size for _, size in frames.values()),
+        made_bytes=frames.get("made", (0, 0))[1],
         summary=f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
         passes=[CameraPassBody(camera=one.camera, render_pass=one.render_pass) for one in shot.camera_passes],
         camera_passes=[camera_pass.label for camera_pass in shot.camera_passes],
@@ -158,12 +163,19 @@ def _body_of(
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         makes=RECIPES[row.makes].makes if row.makes else "",
+        variant=row.variant,
         draft=row.draft,
+        foretold=_foretold(row),
         whole=row.count == shot.pictures,
         progress=job.progress if job is not None else None,
         check=check,
         outputs=[output_body(output, shot, row.shot_id) for output in files],
     )
+
+
+def _foretold(row: RunRow) -> ForetoldBody | None:
+    said = foretold_of(json.loads(row.foretold)) if row.foretold else None
+    return None if said is None else ForetoldBody(**asdict(said))
 
 
 def _check_of(run_id: int) -> CheckBody | None:

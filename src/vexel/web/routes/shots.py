@@ -34,7 +34,7 @@ from vexel.store.documents.history_findings import history_findings
 from vexel.store.documents.removed import removed_documents
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
 from vexel.store.documents.shots import KeptShot
-from vexel.web.routes.lanes import lane_curves, played, played_name
+from vexel.web.routes.bench.lanes import lane_curves, played, played_name
 from vexel.web.routes.runs import run_bodies
 from vexel.web.schemas.cameras import LensBody, RigBody
 from vexel.web.schemas.common import Based, FindingBody, NamedValue

@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 from vexel.core.camera.panorama import Panorama
 from vexel.core.progress import Progress
 from vexel.output.job.receipt import Check
+from vexel.web.schemas.shots import ForetoldBody
 
 
 class ReceiptBody(BaseModel):
@@ -84,6 +85,7 @@ class RunBody(BaseModel):
     ended: str
     seconds: float
     bytes: int
+    made_bytes: int = Field(description="of the frames that it made itself")
     summary: str
     size: str
     passes: list[CameraPassBody] = Field(description="the same as names")
@@ -91,7 +93,9 @@ class RunBody(BaseModel):
     panoramas: list[Panorama | None] = Field(description="of each camera pass, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
+    variant: str = Field(description="of the shot's sweep, by its name; empty for the shot itself")
     draft: bool
+    foretold: ForetoldBody | None = Field(description="what a probe said before it began")
     whole: bool = Field(description="whether it is, or will be, of all frames of its shot")
     progress: Progress | None
     check: CheckBody | None = Field(description="the newest one since Vexel was started")

@@ -9,6 +9,7 @@ from vexel.core.checks.seam import Seam
 from vexel.core.checks.shot_timing import ShotTiming
 from vexel.core.document.shot import Shot
 from vexel.core.edits.set_term import Term
+from vexel.core.progress import Progress
 from vexel.core.time.ruler import Tick
 from vexel.web.schemas.cameras import LensBody
 from vexel.web.schemas.common import FindingBody
@@ -154,8 +155,36 @@ class Edit(BaseModel):
     burst: str = Field(default="", max_length=80, description="edits that bear the same one are one undo")
 
 
+class RangeBody(BaseModel):
+    """What a figure will lie between."""
+
+    low: float
+    high: float
+
+
+class ForetoldBody(BaseModel):
+    """What a probe says of a capture."""
+
+    seconds: RangeBody | None = Field(description="with all workers; null where no frame's time is known")
+    bytes: RangeBody = Field(description="on disk, of the frames that are not there yet")
+    memory: RangeBody | None = Field(description="bytes of each worker")
+    file_bytes: RangeBody | None = Field(description="of the files of the shot's recipe together")
+    frames: list[int] = Field(description="frames that it rests on")
+    left: int = Field(description="frames that were not there")
+
+
+class ProbeBody(BaseModel):
+    """The newest probe of a shot since the server was started."""
+
+    state: str = Field(description="queued, running, stopped, failed or done; empty without one")
+    progress: Progress | None
+    sentence: str
+
+
 class CostBody(BaseModel):
-    """What a capture is expected to cost: from an earlier run that was made alike, or from one frame made just now."""
+    """What a capture is expected to cost: by its probe, else as an earlier run alike, else from one frame made now."""
+
+    foretold: ForetoldBody | None = Field(description="by the probe of the shot as it stands")
 
     run: int | None = Field(description="the run that was measured")
     frame: int | None = Field(description="the frame that was made")

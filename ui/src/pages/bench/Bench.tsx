@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { shotQuery, useEdits } from "../../api/edits";
 import { runsOfShotQuery, sourceQuery } from "../../api/queries";
@@ -40,7 +40,8 @@ export function Bench() {
   const { data: shot, error } = useQuery(shotQuery(shotId));
   const { data: runs } = useQuery(runsOfShotQuery(shotId));
   const edits = useEdits(shotId);
-  const [topic, setTopic] = useState<Topic | null>(null);
+  const wanted = useSearchParams()[0].get("topic");
+  const [topic, setTopic] = useState<Topic | null>(wanted === "sweep" ? wanted : null);
   const [at, setAt] = useState(0);
   const frames = shot?.timing.frames ?? 1;
   const frame = Math.min(at, frames - 1);
@@ -170,7 +171,7 @@ export function Bench() {
             ) : topic ? (
               <Sheet topic={topic} onClose={() => close(topic)} />
             ) : (
-              <PreflightPanel shot={shot} edit={edit} runs={runs?.runs ?? []} />
+              <PreflightPanel shot={shot} edit={edit} runs={runs?.runs.filter((one) => !one.variant) ?? []} />
             )}
           </aside>
         </div>
@@ -178,7 +179,7 @@ export function Bench() {
         <Strip
           {...{ shot, frame, edit, playing, loop, draft }}
           onFrame={setAt}
-          run={runs?.runs[0]}
+          run={runs?.runs.find((one) => !one.variant)}
           onLoop={setLoop}
           stretch={chosenStretch && stretch}
           onStretch={setStretch}

@@ -7,6 +7,7 @@ import { LanesSheet } from "./sheets/lanes/LanesSheet";
 import { PictureSheet } from "./sheets/picture/PictureSheet";
 import { RigSheet } from "./sheets/rig/RigSheet";
 import { SourceSheet } from "./sheets/source/SourceSheet";
+import { SweepSheet } from "./sheets/sweep/SweepSheet";
 
 const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.ReactNode }> = {
   source: { title: "Source", Body: SourceSheet },
@@ -15,6 +16,7 @@ const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.
   lens: { title: "Lens", Body: LensSheet },
   lanes: { title: "Lanes", Body: LanesSheet },
   picture: { title: "Picture", Body: PictureSheet },
+  sweep: { title: "Variants", Body: SweepSheet },
 };
 
 /** All that belongs to one value of the brief. */

@@ -1,11 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { costQuery } from "../../api/benchQueries";
+import { ChevronDown } from "lucide-react";
+import { lazy, Suspense } from "react";
+import { costQuery, sweepQuery } from "../../api/benchQueries";
 import type { Schemas, Shot } from "../../api/client";
-import { short, size, span } from "../../parts/format";
+import { Dropdown } from "../../parts/Dropdown";
+import { count, size, sizes, span } from "../../parts/format";
 import { useDetails } from "../../parts/hooks/useDetails";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
 import { useRested } from "./useRested";
+
+const CostPanel = lazy(() => import("./CostPanel").then((module) => ({ default: module.CostPanel })));
 
 type Pin = NonNullable<Schemas["ClockSpec"]["pins"]>[number];
 export type SetTerm = (order: { term: string; text: string }) => void;
@@ -49,6 +54,7 @@ export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onT
       {entry("frames", "4.6rem", "font-semibold")}
       <span>frames</span>
       <Shown shot={shot} />
+      <Variants shot={shot} />
       {details && terms.has("degrees") && (
         <span className="ml-2 flex items-center gap-1.5 whitespace-nowrap border-l rule pl-3 max-sm:ml-0 max-sm:border-l-0 max-sm:pl-0">
           {entry("degrees", "4rem")} <span className="quiet">° per frame</span>
@@ -76,29 +82,64 @@ function Shown({ shot }: { shot: Shot }) {
   );
 }
 
+/** How many pictures all variants of the shot make. */
+function Variants({ shot }: { shot: Shot }) {
+  const { data } = useVariants(shot);
+  if (!data?.kept) return null;
+  return (
+    <span className="figures ml-1 whitespace-nowrap" title={data.sentence} data-testid="variants">
+      × {count(data.kept, "variant")} → {count(data.pictures, "picture")}
+    </span>
+  );
+}
+
+const useVariants = (shot: Shot) =>
+  useQuery({ ...sweepQuery(shot.id, shot.revision), enabled: shot.document.sweep != null });
+
+/** How often the shot itself its variants cost, as far as they cost alike. */
+function useTimes(shot: Shot): number {
+  const { data } = useVariants(shot);
+  if (shot.document.sweep == null || !data?.kept) return 1;
+  return shot.document.sweep.makes === "shots" ? data.kept : data.kept / shot.timing.frames;
+}
+
+/** What a capture costs, and how that is known; pressed, all figures and the probe. */
 function Cost({ shot }: { shot: Shot }) {
   const rested = useRested(shot.revision);
   const { data, isFetching } = useQuery({ ...costQuery(shot.id, shot.revision), enabled: rested });
-  const each =
-    data && `${short(data.frame_seconds, 2)} s and ${size(data.frame_bytes)} per frame, on all cores`;
-  const why = !data
-    ? ""
-    : data.run === null
-      ? `Measured on frame ${data.frame} at full quality: ${each}`
-      : `As measured in run ${data.run}: ${each}`;
+  const said = data?.foretold;
+  const times = useTimes(shot);
   return (
-    <span
-      className={`figures ml-auto min-w-32 whitespace-nowrap pl-2 text-right text-body ${isFetching ? "opacity-60" : ""}`}
-      title={why}
-      data-testid="cost"
-    >
-      {data ? (
-        <>
-          ≈ {span(data.seconds)} <span className="sr-only">to capture</span> · {size(data.bytes)}
-        </>
-      ) : (
-        <span className="quiet font-sans">…</span>
-      )}
+    <span className="ml-auto pl-2" data-testid="cost">
+      <Dropdown
+        className={`figures btn btn-ghost btn-sm whitespace-nowrap px-1.5 text-body font-normal ${isFetching ? "opacity-60" : ""}`}
+        title={said ? "Foretold by a probe. Press for all figures." : "A guess. Press to probe the shot."}
+        summary={
+          data ? (
+            <>
+              <span className="quiet font-sans">{said ? "probed" : "guess ≈"}</span>{" "}
+              {said?.seconds
+                ? `${span(times * said.seconds.low)} to ${span(times * said.seconds.high)}`
+                : span(times * data.seconds)}{" "}
+              <span className="sr-only">to capture</span> ·{" "}
+              {said
+                ? sizes(times * said.bytes.low, times * said.bytes.high)
+                : size(Math.round(times * data.bytes))}
+              <ChevronDown size={14} className="quiet" aria-hidden />
+            </>
+          ) : (
+            <span className="quiet font-sans">…</span>
+          )
+        }
+      >
+        {() => (
+          <div className="dropdown-content z-30 mt-1 w-96 rounded-box border rule bg-base-100 p-4 text-body shadow-lg max-sm:w-80">
+            <Suspense fallback={<p className="quiet text-small">Loading…</p>}>
+              <CostPanel shot={shot} cost={data} />
+            </Suspense>
+          </div>
+        )}
+      </Dropdown>
     </span>
   );
 }

@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Play, Square, TriangleAlert } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
-import { body, client } from "../../api/client";
+import { body, client, type Schemas } from "../../api/client";
 import { runQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import { short, size, span, when } from "../../parts/format";
+import { short, size, sizes, span, when } from "../../parts/format";
 import { PageHead } from "../../parts/PageHead";
 import { CheckRun } from "./CheckRun";
 import { Compile } from "./Compile";
@@ -120,6 +120,7 @@ export function RunPage() {
           <Fact name="frames" value={run.size} />
           <Fact name="plan" value={run.summary} />
         </dl>
+        {run.foretold && <Foretold said={run.foretold} run={run} />}
         <CheckRun run={run} />
         {(run.message || stop.error || resume.error) && (
           <div className="mt-3">
@@ -135,6 +136,31 @@ export function RunPage() {
         </div>
       </div>
     </div>
+  );
+}
+
+/** What a probe said before the run, beside what came. */
+function Foretold({ said, run }: { said: Schemas["ForetoldBody"]; run: Schemas["RunBody"] }) {
+  const film = run.outputs.filter((one) => one.state === "done" && one.recipe === run.recipe);
+  const ended = !active(run) && run.seconds > 0;
+  const rows: [string, string, string][] = [];
+  if (said.seconds)
+    rows.push([
+      "time",
+      `${span(said.seconds.low)} to ${span(said.seconds.high)}`,
+      ended ? span(run.seconds) : "",
+    ]);
+  rows.push(["frames", sizes(said.bytes.low, said.bytes.high), ended ? size(run.made_bytes) : ""]);
+  if (said.file_bytes) {
+    const came = film.reduce((sum, one) => sum + (one.receipt?.bytes ?? 0), 0);
+    rows.push(["file", sizes(said.file_bytes.low, said.file_bytes.high), came ? size(came) : ""]);
+  }
+  return (
+    <dl className="figures mt-2 flex flex-wrap gap-x-6 gap-y-1 text-small" data-testid="foretold">
+      {rows.map(([name, foretold, came]) => (
+        <Fact key={name} name={`${name} foretold`} value={came ? `${foretold}, came ${came}` : foretold} />
+      ))}
+    </dl>
   );
 }
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { leftQuery } from "../../../api/benchQueries";
+import { leftQuery, sweepQuery } from "../../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
 import { shotEdits } from "../../../api/edits";
 import { recipesQuery } from "../../../api/fileQueries";
@@ -14,18 +14,25 @@ export type CaptureOrder = Schemas["CaptureOrder"];
 export function useCapture(shot: Shot, trouble: Error | null) {
   const queries = useQueryClient();
   const navigate = useNavigate();
+  const hasVariants = shot.document.sweep != null;
+  const { data: sweep } = useQuery({ ...sweepQuery(shot.id, shot.revision), enabled: hasVariants });
   const order = useMutation({
     mutationFn: async (wanted: CaptureOrder) => {
       // What is on screen is what is captured.
       await shotEdits(shot.id, queries).idle();
-      return body(
-        client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } }, body: wanted }),
-      );
+      const params = { path: { shot_id: shot.id } };
+      if (hasVariants) {
+        const all = { ...wanted, favourites: false };
+        await body(client.POST("/api/shots/{shot_id}/sweep/runs", { params, body: all }));
+        return null;
+      }
+      return body(client.POST("/api/shots/{shot_id}/runs", { params, body: wanted }));
     },
     onSuccess: (run) => {
-      queries.setQueryData(runQuery(run.id).queryKey, run);
       void queries.invalidateQueries({ queryKey: ["runs"] });
-      navigate(`/runs/${run.id}`);
+      if (run) queries.setQueryData(runQuery(run.id).queryKey, run);
+      else void queries.invalidateQueries({ queryKey: ["sweep", shot.id] });
+      navigate(run ? `/runs/${run.id}` : `/shots/${shot.id}/variants`);
     },
   });
   const { error: unseen } = useQuery(sourceQuery(shot));
@@ -33,8 +40,10 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const rested = useRested(shot.revision);
   const { data: left } = useQuery({ ...leftQuery(shot), enabled: rested && !unseen });
   const recipe = recipes?.recipes.find((one) => one.name === shot.document.recipe);
-  const file = fileWords(recipe, cameraPassesOf(shot));
-  const blocked = barring(unseen) ?? barring(trouble);
+  const files = hasVariants && shot.document.sweep?.makes === "shots" ? (sweep?.kept ?? 1) : 1;
+  const file = fileWords(recipe, cameraPassesOf(shot) * files);
+  const wrong = sweep?.trouble ? new Error(sweep.trouble) : null;
+  const blocked = barring(unseen) ?? barring(trouble) ?? (hasVariants ? wrong : null);
   return {
     order: order.mutate,
     pending: order.isPending,
@@ -49,7 +58,9 @@ export function useCapture(shot: Shot, trouble: Error | null) {
     recipes: (recipes?.recipes ?? []).filter((one) => !one.own && !one.document.sphere),
     /** A sentence with the reason why nothing can be captured, or null. */
     blocked,
-    words: captureWords(shot, left?.left ?? null, file),
+    words: hasVariants
+      ? `Capture ${count(sweep?.kept ?? 0, "variant")}, make ${file}`
+      : captureWords(shot, left?.left ?? null, file),
     file,
   };
 }

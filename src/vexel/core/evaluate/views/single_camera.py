@@ -3,11 +3,11 @@
 from dataclasses import replace
 from typing import Any
 
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.finding import Finding, Fix
+from vexel.core.merge_patch import merged
 
 
 def plan_of_camera(plan: Plan, number: int) -> Plan:

@@ -1,4 +1,4 @@
-"""Blueprint: proofs, single frames at full size and quality, which a later capture finds already made."""
+"""Blueprint: proofs and probes, frames at full size and quality, which a later capture finds already made."""
 
 import re
 
@@ -7,7 +7,7 @@ from flask import Blueprint, Response, request, send_file
 from vexel.core.document.picture_spec import SUFFIXES
 from vexel.core.errors import Failure, Missing
 from vexel.web.schemas.common import Done
-from vexel.web.schemas.shots import ProofBody, ProofOrder
+from vexel.web.schemas.shots import ProbeBody, ProofBody, ProofOrder
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -35,6 +35,35 @@ def prove(shot_id: str, json: ProofOrder) -> ProofBody:
         bytes=made.bytes,
         seconds=made.seconds,
     )
+
+
+@blueprint.get("/shots/<shot_id>/probe")
+@spec.validate(resp=answers(ProbeBody))
+def get_probe(shot_id: str) -> ProbeBody:
+    """How the newest probe of a shot stands."""
+    services().project.shots.shot(shot_id)
+    job = services().probes.newest(shot_id)
+    if job is None:
+        return ProbeBody(state="", progress=None, sentence="")
+    return ProbeBody(state=job.state, progress=job.progress, sentence=job.ending.sentence if job.ending else "")
+
+
+@blueprint.post("/shots/<shot_id>/probe")
+@spec.validate(resp=answers(ProbeBody))
+def probe(shot_id: str) -> ProbeBody:
+    """Make some frames as a capture would, from which `cost` foretells the whole; they are kept for the capture."""
+    services().facts(services().project.shots.shot(shot_id))
+    services().probes.begin(shot_id)
+    return get_probe(shot_id)  # type: ignore[no-any-return]
+
+
+@blueprint.post("/shots/<shot_id>/probe/stop")
+@spec.validate(resp=answers(ProbeBody))
+def stop_probe(shot_id: str) -> ProbeBody:
+    """Stop the probe of a shot; the frames that it made are kept."""
+    services().project.shots.shot(shot_id)
+    services().probes.stop(shot_id)
+    return get_probe(shot_id)  # type: ignore[no-any-return]
 
 
 @blueprint.post("/proof/stop")

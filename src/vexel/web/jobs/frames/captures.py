@@ -1,24 +1,24 @@
 """Runs: captures of shots, one after another."""
 
+import json
 from collections.abc import Callable, Sequence
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.source_facts import PlanInputs
+from vexel.core.forecast.kept import foretold_document
 from vexel.disk.room import room_of
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
 from vexel.web.jobs.endings import run_ending
+from vexel.web.jobs.frames.forecast import Forecast
+from vexel.web.jobs.frames.frame_workers import FrameWorkers
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.take_files import own_files, remove_files
-from vexel.workers.bounds.limits import capture_limits, workers_here
-from vexel.workers.bounds.project_reach import reach_in
-from vexel.workers.planner import Gate, Planner, Prepared
+from vexel.workers.planner import Prepared
 from vexel.workers.run import Run
-from vexel.workers.stage_process import StageProcess
 from vexel.workers.stop import Stop
-from vexel.workers.worker_pool import LocalWorkers
 
 
 def run_key(run_id: int) -> JobKey:
@@ -53,14 +53,16 @@ class Captures:
         Orders the file that a run was to end in.
     """
 
-    def __init__(self, project: Project, jobs: Jobs, gate: Gate, due: Callable[[int, str], None]) -> None:
-        self._project = project
-        self._jobs = jobs
-        self._gate = gate
-        self._due = due
-        self._limits = capture_limits()
-        self._workers: LocalWorkers | None = None
-        self._stages: list[StageProcess] = []
+    def __init__(
+        self,
+        project: Project,
+        jobs: Jobs,
+        workers: FrameWorkers,
+        forecast: Forecast,
+        due: Callable[[int, str], None],
+    ) -> None:
+        self._project, self._jobs, self._workers = project, jobs, workers
+        self._forecast, self._due = forecast, due
 
     def capture(self, shot_id: str, draft: bool = False, to_file: bool = False) -> int:
         """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
@@ -70,6 +72,30 @@ class Captures:
         run_id = self._project.ledger.begin(shot_id, document, range(shot.pictures), draft=draft, makes=makes)
         self._order(run_id)
         return run_id
+
+    def capture_sweep(
+        self, shot_id: str, shots: Sequence[tuple[Shot, str]], draft: bool = False, to_file: bool = False
+    ) -> list[int]:
+        """Order runs of all frames of some shots, which are variants of one; the runs' ids.
+
+        Parameters
+        ----------
+        shots : sequence of (Shot, str)
+            With the name of each variant.
+        """
+        ids: list[int] = []
+        for shot, variant in shots:
+            document, makes = shot.model_dump(mode="json"), shot.recipe if to_file else ""
+            sweep, numbers = ids[0] if ids else 0, range(shot.pictures)
+            ids.append(
+                self._project.ledger.begin(
+                    shot_id, document, numbers, draft=draft, makes=makes, sweep=sweep, variant=variant
+                )
+            )
+        self._project.ledger.set(ids[0], sweep=ids[0])
+        for run_id in ids:
+            self._order(run_id)
+        return ids
 
     def capture_some(self, shot_id: str, shot: Shot, numbers: Sequence[int]) -> int:
         """Order a run of some pictures of a shot, which may differ from the one that is kept; the run's id."""
@@ -105,7 +131,7 @@ class Captures:
 
     def close(self) -> None:
         """End the workers. Unfinished frames are lost, all others are kept."""
-        self._dismiss()
+        self._workers.dismiss()
 
     def _order(self, run_id: int) -> None:
         self._jobs.order("frames", [Job(run_key(run_id))], self._carry_out)
@@ -121,42 +147,24 @@ class Captures:
             take = self._project.ledger.take(row.id, prepared.plan.shot.picture.suffix)
             run = Run(prepared, numbers, take, job.stop, room_of(self._project.home))
             kind = prepared.at.kind
-            ending = run_ending(run.go(lambda: self._workers_ready(kind), lambda stands: self._jobs.tell(job, stands)))
-            ended_well = ending.state != "stopped" and self._workers is not None
+            outcome = run.go(lambda: self._workers.hired(kind), lambda stands: self._jobs.tell(job, stands))
+            ending = run_ending(outcome)
+            ended_well = ending.state != "stopped" and self._workers.are_ready
         finally:
             # Before the end is recorded: a client that reads it may delete the run.
             if not ended_well:
-                self._dismiss()
+                self._workers.dismiss()
         if ending.state == "done" and row.makes:
             return [Ending(ending.state, ending.sentence, then=lambda: self._due(row.id, row.makes))]
         return [ending]
 
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made the first time, then reused."""
-        stop.check()
-        shot = shot_of(row)
-        self._stages = self._stages or [
-            StageProcess(self._limits, reach=reach_in(self._project)) for _ in range(workers_here())
-        ]
-        planner = Planner(self._project.copies, self._stages[0], self._project.facts, self._gate)
-        prepared = planner.again(shot, PlanInputs.loads(row.plan)) if row.plan else None
-        if prepared is None:
-            # A source may take long to answer: the stop ends its process.
-            with stop.cutting(self._stages[0].cut):
-                prepared = planner.prepare(shot, self._project.shots.folder)
-            self._project.ledger.set(row.id, plan=prepared.plan.inputs.dumps())
+        prepared = self._workers.prepared(shot_of(row), PlanInputs.loads(row.plan) if row.plan else None, stop)
+        if not row.plan:
+            values = {"plan": prepared.plan.inputs.dumps()}
+            said = self._forecast.foretold(prepared.plan) if row.count == prepared.plan.shot.pictures else None
+            if said is not None:
+                values["foretold"] = json.dumps(foretold_document(said))
+            self._project.ledger.set(row.id, **values)
         return prepared
-
-    def _workers_ready(self, kind: str) -> LocalWorkers:
-        if self._workers is None:
-            self._workers = LocalWorkers(self._stages, kind)
-        return self._workers
-
-    def _dismiss(self) -> None:
-        """End the workers, so that none continues with a frame that is no longer needed."""
-        if self._workers is not None:
-            self._workers.close()
-            self._workers = None
-        for stage in self._stages:
-            stage.end()
-        self._stages = []

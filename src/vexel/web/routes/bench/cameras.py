@@ -9,18 +9,18 @@ from pydantic import Field
 from werkzeug.utils import secure_filename
 
 from vexel.core.checks.camera_figures import camera_figures as figures_in_words
-from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import Shot, read_shot_document
 from vexel.core.edits.add_camera import add_camera
 from vexel.core.edits.import_rig import import_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
-from vexel.core.evaluate.point_at import point_at
 from vexel.core.evaluate.rig_path import figures_of, rig_path_of
 from vexel.core.evaluate.rigs import rig_of
 from vexel.core.evaluate.sampled_camera import SampledCamera
-from vexel.core.evaluate.saved_view import save_view
-from vexel.core.evaluate.single_camera import plan_of_camera
+from vexel.core.evaluate.views.point_at import point_at
+from vexel.core.evaluate.views.saved_view import save_view
+from vexel.core.evaluate.views.single_camera import plan_of_camera
+from vexel.core.merge_patch import merged
 from vexel.disk.scratch import scratch_folder
 from vexel.interchange.camera_file import camera_file_text, left_out
 from vexel.interchange.imported_path import rig_of_file

@@ -5,12 +5,12 @@ from dataclasses import asdict
 from flask import Blueprint, Response
 from pydantic import BaseModel, Field
 
-from vexel.core.checks.estimate import capture_cost, room_findings
 from vexel.core.checks.seam import Difference, measured_seam, seam_of, seam_trial
 from vexel.core.document.shot import Shot
+from vexel.core.forecast.estimate import capture_cost, room_findings
 from vexel.disk.room import room_of
 from vexel.web.schemas.common import FindingBody, Preview
-from vexel.web.schemas.shots import CostBody, LeftBody, SeamBody
+from vexel.web.schemas.shots import CostBody, ForetoldBody, LeftBody, SeamBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
@@ -52,7 +52,7 @@ def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
     shot = services().project.shots.shot(shot_id)
     if query.glance:
-        shot = _fitted(shot, query)
+        shot = fitted(shot, query)
         return _answer(services().glance(shot, min(query.frame, shot.clock.exact.frames - 1)))
     return _picture(shot, query)
 
@@ -66,7 +66,7 @@ def preview(shot_id: str, json: ViewBody) -> Response:
 
 
 def _picture(shot: Shot, query: FrameOrder, placed_by: Shot | None = None) -> Response:
-    shot = _fitted(shot, query)
+    shot = fitted(shot, query)
     frame = min(query.frame, shot.clock.exact.frames - 1)
     camera_pass = min(query.camera_pass, len(shot.camera_passes) - 1)
     return _answer(services().view(shot, frame, query.quick, placed_by, camera_pass))
@@ -80,13 +80,27 @@ def _answer(data: bytes) -> Response:
 @blueprint.get("/shots/<shot_id>/cost")
 @spec.validate(resp=answers(CostBody))
 def cost(shot_id: str) -> CostBody:
-    """What a capture is expected to cost: as measured by an earlier run, or from the middle frame at full quality."""
+    """What a capture is expected to cost: by its probe, else as measured by an earlier run, else from one frame."""
     shot = services().project.shots.shot(shot_id)
+    prepared = services().prepared(shot)
+    if (said := services().forecast.foretold(prepared.plan)) is not None:
+        middle = (said.bytes.low * said.bytes.high) ** 0.5
+        return CostBody(
+            foretold=ForetoldBody(**asdict(said)),
+            run=None,
+            frame=None,
+            frame_seconds=0.0,
+            frame_bytes=middle / max(said.left, 1),
+            seconds=(said.seconds.low * said.seconds.high) ** 0.5 if said.seconds is not None else 0.0,
+            bytes=round(middle),
+            findings=_room_findings(shot, round(said.bytes.high)),
+        )
     frames, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
-    left = _left(shot)
+    left = services().forecast.left(prepared.plan)
     pictures = frames * camera_passes if left is None else left
     if measured := services().forecast.measured(shot_id, shot):
         return CostBody(
+            foretold=None,
             run=measured.run,
             frame=None,
             frame_seconds=measured.seconds * camera_passes,
@@ -95,7 +109,6 @@ def cost(shot_id: str) -> CostBody:
             bytes=round(measured.bytes * pictures),
             findings=_room_findings(shot, round(measured.bytes * pictures)),
         )
-    prepared = services().prepared(shot)
     if shot.source.traits.remembers and frames > 1:
         # A capture continues from frame to frame; the way from the first to the middle is not part of a frame's cost.
         services().stage.estimate(prepared.at, prepared.plan.frame_spec(frames // 2 - 1))
@@ -105,6 +118,7 @@ def cost(shot_id: str) -> CostBody:
     # This stage uses all cores for one frame, as the workers do for several at once.
     expected = capture_cost(pictures / camera_passes, seconds, size, workers=1)
     return CostBody(
+        foretold=None,
         run=None,
         frame=frames // 2,
         frame_seconds=seconds,
@@ -132,7 +146,7 @@ def measure_seam(shot_id: str) -> SeamBody:
     known = seam_of(shot, facts)
     if known.state != "source":
         return SeamBody(seam=known)
-    trial = seam_trial(_fitted(shot, FrameOrder(width=480, height=480)), facts)
+    trial = seam_trial(fitted(shot, FrameOrder(width=480, height=480)), facts)
     prepared = services().prepared(trial.shot)
     frames = sorted({frame for pair in trial.pairs for frame in pair})
     specs = [prepared.plan.frame_spec(frame) for frame in frames]
@@ -147,10 +161,10 @@ def _room_findings(shot: Shot, needed: int) -> list[FindingBody]:
 
 
 def _left(shot: Shot) -> int | None:
-    return services().forecast.left(services().prepared(shot).plan, services().identity(shot))
+    return services().forecast.left(services().prepared(shot).plan)
 
 
-def _fitted(shot: Shot, query: FrameOrder) -> Shot:
+def fitted(shot: Shot, query: FrameOrder) -> Shot:
     """The shot at the largest size of its shape that fits, with the samples asked for."""
     picture = shot.picture
     scale = min(query.width / picture.width, query.height / picture.height, 1.0)

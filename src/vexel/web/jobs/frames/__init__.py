@@ -1,0 +1,1 @@
+"""Jobs that make frames: runs, probes and proofs; and forecasts of what a run costs."""

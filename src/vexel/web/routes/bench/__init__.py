@@ -1,0 +1,1 @@
+"""Blueprints of the Bench: what is shown and tried of one shot."""
