@@ -44,7 +44,7 @@ INNER = {
     ),
     "stage": ("lines", "scene", "blending"),
     "sources": ("pictures", "meshes", "video", "code", "data", "browser", "scripts", "kinds"),
-    "store": ("recordings", "migrations", "documents"),
+    "store": ("recordings", "migrations", "documents", "storage"),
     "web": ("forms", "schemas", "jobs", "routes"),
 }
 """Packages within others; each may import those before it."""

@@ -17,8 +17,8 @@ from vexel.disk.finished import finished
 from vexel.disk.room import Room
 from vexel.store.folder_take import FolderTake, read_ledger
 from vexel.workers.planner import Prepared
-from vexel.workers.run import Run
-from vexel.workers.stop import Stop
+from vexel.workers.run import Run, RunOptions
+from vexel.workers.stop import Pause, Stop
 from vexel.workers.worker_task import FrameResult
 
 
@@ -77,7 +77,7 @@ class RunTest(unittest.TestCase):
         take.enter(resume=resume, fresh=not resume)
         stop = Stop()
         room = options.get("room", Room(self.folder, 0))
-        run = Run(self.prepared, range(options.get("frames", 12)), take, stop, room)
+        run = Run(self.prepared, range(options.get("frames", 12)), take, stop, room, options.get("options"))
         told = options.get("told", lambda stop, progress: None)
         outcome = run.go(
             lambda: options.get("before", lambda stop: None)(stop) or workers, lambda progress: told(stop, progress)
@@ -94,6 +94,42 @@ class RunTest(unittest.TestCase):
         self.assertRegex(outcome.halt, "clock of this machine was set back by 3,600 s. Resume the run")
         self.assertGreater(outcome.waiting, 0)
         self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)
+
+    def test_a_frame_that_fails_is_tried_as_often_as_allowed(self):
+        for tries, failed in ((1, 4), (2, 0)):
+            left = [4]
+
+            def script(number, left=left):
+                if number == 1 and left[0] > 3:
+                    left[0] -= 1
+                    return FrameResult(number, error="busy")
+                return None
+
+            outcome = self.go(ScriptedWorkers(script), options=RunOptions(tries=tries))
+            self.assertEqual((outcome.failed, outcome.waiting), (failed, 0), "one picture is of four frames")
+        outcome = self.go(ScriptedWorkers(lambda n: FrameResult(n, error="never")), options=RunOptions(tries=3))
+        self.assertEqual((outcome.made, outcome.failed), (0, 12))
+
+    def test_a_pause_begins_no_frame_and_ends_by_itself_or_by_a_stop(self):
+        for ends_by in ("continue", "stop"):
+            pause, told = Pause(), []
+            pause.ask()
+
+            def tell(stop, progress, pause=pause, told=told, ends_by=ends_by):
+                if progress.paused:
+                    told.append(progress)
+                    pause.end() if ends_by == "continue" else stop.ask()
+
+            workers = ScriptedWorkers()
+            outcome = self.go(workers, told=tell, options=RunOptions(pause=pause))
+            self.assertEqual(outcome.waiting, 0 if ends_by == "continue" else 12)
+            self.assertEqual((told[0].done, told[0].rate), (0, 0.0))
+
+    def test_pictures_that_are_there_are_made_again_on_request(self):
+        self.go(ScriptedWorkers())
+        workers = ScriptedWorkers()
+        outcome = self.go(workers, resume=True, options=RunOptions(again=frozenset([1, 4, 7, 10])))
+        self.assertEqual((outcome.made, len(workers.made)), (1, 1))
 
     def test_a_run_pauses_while_the_disk_is_nearly_full_and_continues(self):
         """A quota that the frames themselves use up; it is raised once the pause is told."""

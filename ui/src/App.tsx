@@ -9,24 +9,21 @@ import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
 
 // The list of shots loads first, the other pages after it: then each opens at once, however busy the server is.
-const Consent = later(async () => ({ default: (await import("./pages/consent/Consent")).Consent }));
-const Bench = later(async () => ({ default: (await import("./pages/bench/Bench")).Bench }));
-const DispatchPage = later(async () => ({
-  default: (await import("./pages/dispatch/DispatchPage")).DispatchPage,
-}));
+const Consent = later(() => import("./pages/consent/Consent"), "Consent");
+const Bench = later(() => import("./pages/bench/Bench"), "Bench");
+const DispatchPage = later(() => import("./pages/dispatch/DispatchPage"), "DispatchPage");
 const GuideBeside = lazy(async () => ({
   default: (await import("./pages/guides/GuideBeside")).GuideBeside,
 }));
-const GuidePage = later(async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }));
-const Player = later(async () => ({ default: (await import("./pages/player/Player")).Player }));
-const ReelPage = later(async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }));
-const ContactSheet = later(async () => ({
-  default: (await import("./pages/variants/ContactSheet")).ContactSheet,
-}));
-const RunList = later(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
-const RunPage = later(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
+const GuidePage = later(() => import("./pages/guides/GuidePage"), "GuidePage");
+const Player = later(() => import("./pages/player/Player"), "Player");
+const ReelPage = later(() => import("./pages/reel/ReelPage"), "ReelPage");
+const ContactSheet = later(() => import("./pages/variants/ContactSheet"), "ContactSheet");
+const RunList = later(() => import("./pages/runs/RunList"), "RunList");
+const RunPage = later(() => import("./pages/runs/RunPage"), "RunPage");
+const StoragePage = later(() => import("./pages/storage/StoragePage"), "StoragePage");
 // Loaded before it is needed: then the server could not send it.
-const ServerLost = later(async () => ({ default: (await import("./parts/shell/ServerLost")).ServerLost }));
+const ServerLost = later(() => import("./parts/shell/ServerLost"), "ServerLost");
 
 /** The first page's own requests come first. */
 const PAGES_AFTER_MS = 1500;
@@ -37,7 +34,18 @@ export function App() {
   useEffect(() => {
     void ServerLost.load();
     const rest = setTimeout(() => {
-      for (const page of [RunList, Bench, ReelPage, DispatchPage, RunPage, Consent, GuidePage, Player])
+      for (const page of [
+        RunList,
+        Bench,
+        ReelPage,
+        DispatchPage,
+        RunPage,
+        ContactSheet,
+        StoragePage,
+        Consent,
+        GuidePage,
+        Player,
+      ])
         void page.load();
     }, PAGES_AFTER_MS);
     return () => clearTimeout(rest);
@@ -67,6 +75,7 @@ export function App() {
                 <Route path="/runs" element={<Later part={RunList} />} />
                 <Route path="/runs/:runId" element={<Later part={RunPage} />} />
                 <Route path="/reels/:reelId?" element={<Later part={ReelPage} />} />
+                <Route path="/storage" element={<Later part={StoragePage} />} />
                 <Route path="/dispatch" element={<Later part={DispatchPage} />} />
                 <Route path="/files/:outputId" element={<Later part={Player} />} />
                 <Route path="/guides/:name?" element={<Later part={GuidePage} />} />

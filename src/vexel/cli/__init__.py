@@ -2,6 +2,7 @@
 
 from vexel.cli import (  # noqa: F401  # importing them adds their commands to the group
     capture_commands,
+    clean_command,
     compile_commands,
     file_commands,
     plan_commands,

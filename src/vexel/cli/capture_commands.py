@@ -2,12 +2,13 @@
 
 import signal
 import time
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.options import draft_option, json_option, overwrite_option, trust_option, workers_options
+from vexel.cli.options import draft_option, json_option, overwrite_option, run_options, trust_option, workers_options
 from vexel.cli.terminal import ProgressLine, end_line, print_findings, print_json, print_receipt
 from vexel.core.errors import Failure, Mistake
 
@@ -20,6 +21,15 @@ if TYPE_CHECKING:
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
 from vexel.core.wording import counted
+
+
+@dataclass(frozen=True)
+class Special:
+    """How a capture differs from the usual: limits, and why its frames are captured again."""
+
+    frame_seconds: float | None = None
+    tries: int = 1
+    reason: str = ""
 
 
 class CaptureStopped(Failure):
@@ -36,14 +46,24 @@ def load_ahead() -> None:
 @main.command(epilog="Example: vexel capture shot.json --to take")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option(
-    "--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path), help="Folder of the take."
+    "--to",
+    "folder",
+    metavar="DIR",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="Folder of the take; it may have the fields {date}, {title} and {version}, which counts up.",
 )
 @click.option(
     "--frames", "choice", default="", help="0-23,40; every 5th, 0-95/5; 20 evenly spread, 0-95x20. All by default."
 )
 @draft_option
 @workers_options
+@run_options
 @click.option("--resume", is_flag=True, help="Continue the take in the folder.")
+@click.option(
+    "--again", metavar="FRAMES", default="", help="Capture these frames of the take again, such as 12,40-62x2."
+)
+@click.option("--reason", default="", help="Why, for --again; kept with the frames.")
 @click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
 @trust_option
 @sentences
@@ -55,11 +75,16 @@ def capture(
     rough: bool,
     workers: int | None,
     scheduler: str,
+    frame_seconds: float | None,
+    tries: int,
     resume: bool,
+    again: str,
+    reason: str,
     fresh: bool,
     trust: bool,
 ) -> None:
     """Capture a shot's frames into a folder."""
+    resume = resume or bool(again)
     if not resume:
         load_ahead()
     from vexel.core.document.naming import chosen_frames
@@ -67,11 +92,28 @@ def capture(
     if resume and fresh:
         raise Mistake("--resume continues a take and --fresh replaces it: give one of them")
     shot = shot_at(document)
+    folder = folder_at(folder, shot, resume or fresh)
     shot = shot.draft() if draft or rough else shot
     count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     chosen = chosen_frames(choice, count) if choice else range(count)
+    if bool(again) != bool(reason):
+        raise Mistake("--again needs --reason, such as --reason 'stale light', and --reason needs --again")
+    if again and choice:
+        raise Mistake("--again names the frames: leave --frames out")
+    chosen = chosen_frames(again, count) if again else chosen
     numbers = [frame * camera_passes + camera_pass for frame in chosen for camera_pass in range(camera_passes)]
-    captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
+    captured(
+        shot,
+        document,
+        folder,
+        numbers,
+        workers,
+        scheduler,
+        resume=resume,
+        fresh=fresh,
+        trust=trust,
+        special=Special(frame_seconds, tries, reason),
+    )
 
 
 @main.command("make", epilog="Example: vexel make shot.json -o shell.mp4")
@@ -155,6 +197,29 @@ def make_(
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
 
 
+def folder_at(folder: Path, shot: "Shot", newest: bool) -> Path:
+    """The folder of a take, of which fields are filled in; its version is a new one, or the newest that there is.
+
+    Raises
+    ------
+    Mistake
+        When a field is not known.
+    """
+    from itertools import islice, takewhile
+
+    from vexel.core.recipes.file_names import file_names
+
+    first = next((n for n, part in enumerate(folder.parts) if "{" in part or "}" in part), None)
+    if first is None:
+        return folder
+    base, pattern = Path(*folder.parts[:first]), "/".join(folder.parts[first:])
+    names = file_names(pattern, {"title": shot.title}, "")
+    there = list(takewhile(lambda name: (base / name).exists(), names))
+    if newest and there:
+        return base / there[-1]
+    return base / next(islice(file_names(pattern, {"title": shot.title}, ""), len(there), None))
+
+
 def _take_beside(file: Path, draft: bool) -> Path:
     """The folder of the frames of a file; a draft that an earlier version began is continued."""
     older = file.with_name(f"{file.stem}.rough")
@@ -177,6 +242,7 @@ def captured(
     trust: bool = False,
     through: "Sequence[Path]" = (),
     by_key: "dict[str, tuple[Path, Finished]] | None" = None,
+    special: "Special | None" = None,
 ) -> None:
     """Capture pictures of a shot into a folder, and print the result.
 
@@ -184,6 +250,7 @@ def captured(
     ----------
     by_key : dict, optional
         See `FolderTake`.
+    special : Special, optional
     through : sequence of Path
         Documents that led to the shot's: a reel, and reels within it.
 
@@ -197,11 +264,14 @@ def captured(
     from vexel.disk.scratch import sweep_parts, sweep_scratch
     from vexel.store.folder_take import DAMAGED, LEDGER, OUTDATED, FolderTake
     from vexel.workers.code_gate import gate_of
+    from vexel.workers.run import RunOptions
     from vexel.workers.stop import Stop
     from vexel.workers.to_folder import capture_to_folder
 
     take, camera_passes = FolderTake(folder.absolute(), shot, by_key), len(shot.camera_passes)
-    stop, begun = Stop(), time.monotonic()
+    stop, begun, special = Stop(), time.monotonic(), special or Special()
+    take.reasons = dict.fromkeys(numbers, special.reason) if special.reason else {}
+    options = RunOptions(frozenset(numbers) if special.reason else (), special.tries)
     stopped = "Stopped. Run the same command to continue." if err else "Stopped. Add --resume to continue."
     try:
         with held(take.folder / LEDGER):
@@ -219,6 +289,8 @@ def captured(
                 scheduler=scheduler,
                 looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
                 stop=stop,
+                run_options=options,
+                frame_seconds=special.frame_seconds,
                 gate=gate_of([document, *through], trust),
                 on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
             )

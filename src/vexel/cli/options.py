@@ -30,6 +30,17 @@ draft_option = together(
     click.option("--rough", is_flag=True, hidden=True),
 )
 
+run_options = together(
+    click.option(
+        "--frame-seconds",
+        type=click.FloatRange(0.001, 86_400),
+        help="Limit of time for one frame; VEXEL_FRAME_SECONDS, or 600, by default.",
+    ),
+    click.option(
+        "--tries", type=click.IntRange(1, 20), default=1, show_default=True, help="How often a failing frame is tried."
+    ),
+)
+
 workers_options = together(
     click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default."),
     click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler in place of --workers."),

@@ -62,13 +62,12 @@ def probed(shot: "Shot", document: Path, options: ProbeOptions) -> "Foretold":
             plan, camera_passes = prepared.plan, len(shot.camera_passes)
             keys = picture_keys(plan)
             there = {frame.frame for frame in probe.frames}
-            left = (
-                [frame for frame in range(plan.clock.frames) if frame not in there]
-                if keys is None
-                else left_frames(keys, camera_passes, take.keys)
-            )
+            written = [frame for frame in range(plan.clock.frames) if frame not in there]
+            left = written if keys is None else left_frames(keys, camera_passes, take.keys)
             by_steps = plan.inputs.facts.sequential
-            said = foretold(probe, left, (lambda n: plan.course_place(n * camera_passes)) if by_steps else None)
+            place = (lambda n: plan.course_place(n * camera_passes)) if by_steps else None
+            # In a folder, frames that are equal to another one are copies.
+            said = foretold(probe, left, place, written)
             take.foretold = foretold_document(said)
             take.save()
             return said

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.capture_commands import CaptureStopped, captured
+from vexel.cli.capture_commands import CaptureStopped, captured, folder_at
 from vexel.cli.main import main, sentences, shot_at
 from vexel.cli.options import draft_option, json_option, overwrite_option, trust_option, workers_options
 from vexel.cli.terminal import print_json
@@ -36,6 +36,7 @@ SHEET_SIDE = 320
 )
 @click.option("--frame", type=click.IntRange(0), help="Frame on the contact sheet; that of the sweep by default.")
 @click.option("--favourites", is_flag=True, help="Only variants that are marked.")
+@click.option("--resume", is_flag=True, help="Of a folder with {version}, continue the newest one.")
 @draft_option
 @workers_options
 @overwrite_option
@@ -49,6 +50,7 @@ def sweep_(
     sheet: Path | None,
     frame: int | None,
     favourites: bool,
+    resume: bool,
     draft: bool,
     rough: bool,
     workers: int | None,
@@ -75,6 +77,7 @@ def sweep_(
             click.echo(f"  {one.number:>5}  {one.name}{' (marked)' if one.favourite else ''}")
     made: list[str] = []
     if folder is not None:
+        folder = folder_at(folder, shot, newest=resume)
         made = _capture(shot, document, kept, folder, draft or rough, workers, scheduler, trust)
     if sheet is not None:
         _lay(shot, document, favourites, sheet, overwrite, trust)

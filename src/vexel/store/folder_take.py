@@ -45,6 +45,8 @@ class FolderTake:
         The digest of the plan that its frames are of; empty until that is known.
     foretold : dict
         What a probe of this plan said of the whole, as a document; empty without one.
+    reasons : dict of int to str
+        Why pictures are captured again, by their numbers; kept with them.
     """
 
     def __init__(self, folder: Path, shot: Shot, by_key: dict[str, tuple[Path, Finished]] | None = None) -> None:
@@ -62,6 +64,7 @@ class FolderTake:
         self.depth_ranges: Mapping[str, tuple[float, float]] = {}
         self.plan = ""
         self.foretold: dict[str, Any] = {}
+        self.reasons: dict[int, str] = {}
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
         """Make the folder ready.
@@ -124,7 +127,9 @@ class FolderTake:
             again = state.state == "kept" and before is not None and (before.state, before.key) == ("made", state.key)
             # Made by an earlier sitting: what was measured of it stays.
             seconds = before.seconds if before is not None else 0.0
-            self._rows[state.number] = replace(state, state="made", seconds=seconds) if again else state
+            kept = replace(state, state="made", seconds=seconds) if again else state
+            reason = self.reasons.get(state.number) or (before.reason if before is not None else "")
+            self._rows[state.number] = replace(kept, reason=reason)
             if state.state in READY:
                 self._by_key.setdefault(state.key, (self.path(state.number, state.key), state.file))
         self._is_of_plan = True
@@ -263,6 +268,8 @@ def ledger_document(
     for row in rows:
         index = shot.picture_index(row.number)
         entry = {"file": shot.file_name(row.number), **vars(row), "number": index.frame}
+        if not row.reason:
+            del entry["reason"]
         entries.append(entry | ({"camera_pass": passes[index.camera_pass].label} if len(passes) > 1 else {}))
     of_plan: dict[str, Any] = {"plan": plan} if plan else {}
     of_plan |= {"foretold": dict(foretold)} if foretold else {}

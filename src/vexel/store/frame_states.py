@@ -26,6 +26,8 @@ class FrameState:
     digest : str
     written : int
         See `vexel.disk.finished.Finished`, as `bytes`.
+    reason : str
+        Why it was captured again, if it was.
     """
 
     number: int
@@ -36,6 +38,7 @@ class FrameState:
     error: str = ""
     digest: str = ""
     written: int = 0
+    reason: str = ""
 
     @property
     def file(self) -> Finished:

@@ -66,6 +66,7 @@ class Project:
                 f"{self.home / 'vexel.db'} cannot be opened ({_why(error)}): put a copy of it back, or move it away, "
                 "and the project starts with its shots and no runs"
             ) from None
+        self.sessions = sessions
         self.shots = ShotStore(self.home / "shots", sessions)
         self.reels = ReelStore(self.home / "reels", sessions)
         self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)

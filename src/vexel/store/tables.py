@@ -89,10 +89,11 @@ class RunRow(Base):
     foretold: Mapped[str] = mapped_column(Text, default="", server_default="")
     sweep: Mapped[int] = mapped_column(default=0, server_default="0")
     variant: Mapped[str] = mapped_column(String(120), default="", server_default="")
+    options: Mapped[str] = mapped_column(Text, default="", server_default="")
 
 
 class LedgerRow(Base):
-    """One frame of a run."""
+    """One frame of a run; its `reason` is why it was captured again, if it was."""
 
     __tablename__ = "ledger"
     __table_args__ = (Index("ledger_by_key", "key"), Index("ledger_by_state", "run_id", "state", "bytes"))
@@ -104,6 +105,7 @@ class LedgerRow(Base):
     seconds: Mapped[float] = mapped_column(default=0.0)
     bytes: Mapped[int] = mapped_column(default=0)
     error: Mapped[str] = mapped_column(Text, default="")
+    reason: Mapped[str] = mapped_column(Text, default="", server_default="")
 
 
 class FrameRow(Base):

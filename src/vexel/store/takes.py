@@ -80,6 +80,7 @@ class Ledger:
         makes: str = "",
         sweep: int = 0,
         variant: str = "",
+        options: str = "",
     ) -> int:
         """A new run with a waiting row for each frame number; its id.
 
@@ -87,13 +88,13 @@ class Ledger:
         ----------
         makes : str
             Recipe of the file that is made when all frames are there; empty for frames alone.
-        sweep, variant
+        sweep, variant, options
             See `RunRow`.
         """
         with self._sessions.begin() as session:
             run = RunRow(
                 shot_id=shot_id, document=json.dumps(document), state="queued",
-                count=len(numbers), draft=draft, makes=makes, sweep=sweep, variant=variant,
+                count=len(numbers), draft=draft, makes=makes, sweep=sweep, variant=variant, options=options,
             )  # fmt: skip
             session.add(run)
             session.flush()
@@ -148,6 +149,12 @@ class Ledger:
     def end(self, run_id: int, **values: Any) -> None:
         """Set columns of a run that ended, at the latest when the disk has room again."""
         self._endings.record(run_id, values)
+
+    def add_message(self, run_id: int, sentence: str) -> None:
+        """Add a sentence to what a run's page says, unless it is there."""
+        before = self.run(run_id).message
+        if sentence not in before:
+            self.set(run_id, message=f"{before} {sentence}".strip())
 
     def overview(self, run_ids: Sequence[int] | None = None) -> dict[int, dict[str, tuple[int, int]]]:
         """Frames and their bytes in each state, of all runs or of some, by the runs' ids."""
@@ -206,6 +213,32 @@ class Ledger:
             query = query.where(LedgerRow.state.in_(states))
         with self._sessions() as session:
             return list(session.scalars(query.offset(offset).limit(limit)))
+
+    def make_again(self, run_id: int, numbers: Sequence[int], reason: str) -> None:
+        """Let pictures of a run wait to be made again, for a reason that their rows keep."""
+        rows = [{"run_id": run_id, "number": n, "state": "waiting", "error": "", "reason": reason} for n in numbers]
+        with self._sessions.begin() as session:
+            session.execute(update(LedgerRow), rows)
+
+    def again(self, run_id: int) -> list[int]:
+        """Pictures of a run that wait to be made again, though they may be there."""
+        wanted = (LedgerRow.run_id == run_id, LedgerRow.state == "waiting", LedgerRow.reason != "")
+        with self._sessions() as session:
+            return list(session.scalars(select(LedgerRow.number).where(*wanted)))
+
+    def failures(self, run_id: int) -> list[tuple[str, int, int]]:
+        """Errors of a run's failed frames, with how many frames each has and the first of them; the commonest first."""
+        count, first = func.count(), func.min(LedgerRow.number)
+        query = select(LedgerRow.error, count, first).where(LedgerRow.run_id == run_id, LedgerRow.state == "failed")
+        with self._sessions() as session:
+            found = session.execute(query.group_by(LedgerRow.error).order_by(count.desc(), first)).all()
+        return [(error, frames, number) for error, frames, number in found]
+
+    def numbers_of(self, run_id: int, error: str) -> list[int]:
+        """Pictures of a run that failed with an error."""
+        wanted = (LedgerRow.run_id == run_id, LedgerRow.state == "failed", LedgerRow.error == error)
+        with self._sessions() as session:
+            return list(session.scalars(select(LedgerRow.number).where(*wanted).order_by(LedgerRow.number)))
 
     def interrupt_all(self) -> None:
         """After a start: mark runs as stopped that were running when the server ended."""

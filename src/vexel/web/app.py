@@ -25,6 +25,7 @@ from vexel.web.routes import (
     runs,
     shots,
     sources,
+    storage,
     sweeps,
     vocabulary,
 )
@@ -46,6 +47,7 @@ PARTS = (
     vocabulary,
     proofs,
     sweeps,
+    storage,
     runs,
     frames,
     dispatch,

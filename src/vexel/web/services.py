@@ -16,6 +16,7 @@ from vexel.sources.files import source_files
 from vexel.store.consent import Consent
 from vexel.store.documents.shots import spelled
 from vexel.store.project import Project
+from vexel.store.storage.folder_sizes import FolderSizes
 from vexel.web.events import Events
 from vexel.web.jobs.checks import Checks
 from vexel.web.jobs.file_making import FileMaking
@@ -23,9 +24,11 @@ from vexel.web.jobs.file_orders import FileOrders, FileRecord
 from vexel.web.jobs.frames.captures import Captures, RunRecord
 from vexel.web.jobs.frames.forecast import Forecast
 from vexel.web.jobs.frames.frame_workers import FrameWorkers
+from vexel.web.jobs.frames.on_end import OnEnd
 from vexel.web.jobs.frames.probes import Probes
 from vexel.web.jobs.frames.proofs import Proofs
 from vexel.web.jobs.frames.sweeps import Sweeps
+from vexel.web.jobs.job import JobKind, Record
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.reel_service import ReelService
@@ -56,12 +59,14 @@ class Services:
         self.media = MediaPool(project.home)
         project.ledger.interrupt_all()
         files = FileRecord(project.outputs, project.files)
-        self.jobs = Jobs(self.events.send, project.home, {"run": RunRecord(project.ledger), "file": files})
+        self.on_end = OnEnd(project.home, self.gate, project.ledger.add_message)
+        records: dict[JobKind, Record] = {"run": RunRecord(project.ledger, self.on_end), "file": files}
+        self.jobs = Jobs(self.events.send, project.home, records)
         making = FileMaking(project, self.jobs, self.events, self.planner, self.media)
         self.files = FileOrders(project, self.jobs, files, making)
         self.forecast = Forecast(project)
         workers = FrameWorkers(project, self.gate)
-        self.captures = Captures(project, self.jobs, workers, self.forecast, self.files.order_what_is_due)
+        self.captures = Captures(project, self.jobs, workers, self.forecast, self.files.order_what_is_due, self.on_end)
         self.sweeps = Sweeps(project, self.captures)
         self.probes = Probes(project, self.jobs, workers, self.forecast, self.media)
         self.reels = ReelService(project, self.captures, self.jobs, self.media)
@@ -69,6 +74,7 @@ class Services:
         self.reel_bodies = ReelBodies(project, self.reels)
         self.proofs = Proofs(project, self.jobs)
         self.checks = Checks(project, self.jobs)
+        self.folder_sizes = FolderSizes()
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()
         self._plans: LRUCache[tuple[str, str], Prepared] = LRUCache(KEPT_PLANS)

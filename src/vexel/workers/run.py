@@ -2,10 +2,10 @@
 
 import queue
 import time
-from collections import deque
-from collections.abc import Callable, Sequence
+from collections import Counter, deque
+from collections.abc import Callable, Collection, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
 
@@ -16,7 +16,7 @@ from vexel.disk.finished import Finished
 from vexel.disk.room import Room
 from vexel.store.frame_states import FrameState
 from vexel.workers.planner import Prepared
-from vexel.workers.stop import Stop
+from vexel.workers.stop import Pause, Stop
 from vexel.workers.worker_pool import Workers
 from vexel.workers.worker_task import FrameOrder, FrameResult
 
@@ -75,6 +75,25 @@ class Outcome:
     damaged: int = 0
 
 
+@dataclass(frozen=True)
+class RunOptions:
+    """How a run differs from the usual.
+
+    Attributes
+    ----------
+    again : collection of int
+        Pictures that are made though they are there.
+    tries : int
+        How often a frame that fails is tried.
+    pause : Pause
+        Looked at before every frame.
+    """
+
+    again: Collection[int] = ()
+    tries: int = 1
+    pause: Pause = field(default_factory=Pause)
+
+
 class Run:
     """One sitting of making frames.
 
@@ -88,9 +107,21 @@ class Run:
         Checked before every frame; running frames are given a few seconds.
     room : Room
         The disk that frames are written to: while it is nearly full the run pauses.
+    options : RunOptions, optional
     """
 
-    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, stop: Stop, room: Room) -> None:
+    def __init__(
+        self,
+        prepared: Prepared,
+        numbers: Sequence[int],
+        take: Take,
+        stop: Stop,
+        room: Room,
+        options: RunOptions | None = None,
+    ) -> None:
+        self._options = options or RunOptions()
+        self._tried: Counter[str] = Counter()
+        self._in_a_row = 0
         self._prepared, self._take, self._room = prepared, take, room
         self._numbers = numbers
         self._stop = stop
@@ -131,7 +162,7 @@ class Run:
                 if self._stop.asked:
                     return {}, deque()
                 pictures.append((number, self._prepared.plan.picture_spec(number).key))
-            there = self._take.holds(pictures)
+            there = self._take.holds([one for one in pictures if one[0] not in self._options.again])
             self._take.record(
                 [_state(number, key, "kept", there[number]) for number, key in pictures if number in there]
             )
@@ -151,17 +182,17 @@ class Run:
     ) -> str:
         under_way: dict[int, tuple[deque[str], _WorkBatch]] = {}
         hands = _batches(missing, workers.count, self._prepared.plan.inputs.facts.sequential)
-        in_a_row, halt = 0, ""
+        halt = ""
         self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
-            lacking = self._room.lacking
+            pause = self._pause_reason()
             for hand in hands:
-                while hand.free and not lacking and not halt and not self._stop.asked:
+                while hand.free and not pause and not halt and not self._stop.asked:
                     share = hand.take()
                     under_way[keys[share[0]][0]] = share, hand
                     self._send(workers, keys, share, hand.worker)
-            if lacking and not under_way:
-                halt = self._wait_for_room(on_progress)
+            if pause and not under_way:
+                halt = self._wait(pause, on_progress)
                 continue
             results = self._next(workers, halt)
             if results is None:
@@ -172,31 +203,48 @@ class Run:
                 halt = halt or f"The workers failed: {results}"
                 break
             share, hand = under_way.pop(results[0].number)
-            for result in results:
-                key = share.popleft()
-                halt = halt or result.halt
-                # Back to those that wait: a resumed run makes it.
-                if result.halt or result.ended:
-                    share.appendleft(key)
-                else:
-                    self._settle(result, key, keys[key])
-                in_a_row = in_a_row + 1 if result.at_limit else 0
-                if result.ended:
-                    halt = halt or (
-                        "" if self._stop.asked else "The process that makes frames was ended: resume the run."
-                    )
+            halt = halt or self._take_in(results, share, keys)
             hand.give_back(share, results)
-            if in_a_row >= IN_A_ROW and not halt:
-                halt = f"Stopped, since {in_a_row} frames in a row went wrong alike: {results[-1].error}"
             self._note_pace()
             on_progress(self._progress())
         return halt
 
-    def _wait_for_room(self, on_progress: Callable[[Progress], None]) -> str:
-        """Pause for a moment, which a stop ends; why the run must end, or nothing."""
-        free, keep = said_bytes(max(self._room.keep - self._room.lacking, 0)), said_bytes(self._room.keep)
+    def _take_in(self, results: Sequence[FrameResult], share: deque[str], keys: dict[str, list[int]]) -> str:
+        """Settle the results of an order, but for frames that are made later; why the run must end, or nothing."""
+        halt = ""
+        for result in results:
+            key = share.popleft()
+            halt = halt or result.halt
+            # Back to those that wait: a resumed run makes it.
+            if result.halt or result.ended:
+                share.appendleft(key)
+            elif result.error and self._is_tried_again(key):
+                share.append(key)
+            else:
+                self._settle(result, key, keys[key])
+            self._in_a_row = self._in_a_row + 1 if result.at_limit else 0
+            if result.ended and not self._stop.asked:
+                halt = halt or "The process that makes frames was ended: resume the run."
+        if self._in_a_row >= IN_A_ROW and not halt:
+            halt = f"Stopped, since {self._in_a_row} frames in a row went wrong alike: {results[-1].error}"
+        return halt
+
+    def _is_tried_again(self, key: str) -> bool:
+        self._tried[key] += 1
+        return self._tried[key] < self._options.tries and not self._stop.asked
+
+    def _pause_reason(self) -> str:
+        """Why no further frame may be begun now, as a sentence; empty where it may."""
+        if self._options.pause.asked:
+            return "Paused. Press Continue to make the other frames."
+        if not (lacking := self._room.lacking):
+            return ""
+        free, keep = said_bytes(max(self._room.keep - lacking, 0)), said_bytes(self._room.keep)
         disk = f"Paused: {free} are free on the disk of {self._room.place}, and {keep} must stay free."
-        paused = f"{disk} Free some space, and the run continues."
+        return f"{disk} Free some space, and the run continues."
+
+    def _wait(self, paused: str, on_progress: Callable[[Progress], None]) -> str:
+        """Pause for a moment, which a stop ends; why the run must end, or nothing."""
         on_progress(replace(self._progress(), rate=0.0, seconds_left=None, paused=paused))
         # What was made before says nothing of the pace after it.
         self._pace.clear()

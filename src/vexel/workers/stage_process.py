@@ -9,6 +9,7 @@ from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFact
 from vexel.core.time.clock import Instant
 from vexel.disk.write import remove_parts
 from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
+from vexel.workers.bounds.limits import Limits
 from vexel.workers.bounds.memory_used import peak_bytes
 
 
@@ -100,6 +101,10 @@ class StageProcess(BoundedProcess):
             remove_parts(path, self._pid)
             raise
         return answer
+
+    def limit_to(self, limits: Limits) -> None:
+        """Hold the next questions to other limits of time; the memory of a running process stays limited as before."""
+        self._limits = limits
 
     def peak_bytes(self) -> int:
         """The most memory that the process has taken; 0 where that is not known."""

@@ -51,3 +51,23 @@ class Stop:
         finally:
             with self._lock:
                 self._ends.remove(end)
+
+
+class Pause:
+    """Asked for and ended at any time, from any thread: no new frame is begun meanwhile."""
+
+    def __init__(self) -> None:
+        self._asked = threading.Event()
+
+    @property
+    def asked(self) -> bool:
+        """Whether the work pauses, or is about to."""
+        return self._asked.is_set()
+
+    def ask(self) -> None:
+        """Pause once the running frames are done."""
+        self._asked.set()
+
+    def end(self) -> None:
+        """Continue."""
+        self._asked.clear()

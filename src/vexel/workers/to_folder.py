@@ -22,7 +22,7 @@ from vexel.workers.bounds.isolation import Reach
 from vexel.workers.bounds.limits import capture_limits, workers_here
 from vexel.workers.planner import STATES, Gate, Planner, Prepared
 from vexel.workers.probing import Probed, Probing
-from vexel.workers.run import Outcome, Run
+from vexel.workers.run import Outcome, Run, RunOptions
 from vexel.workers.stage_process import StageProcess
 from vexel.workers.stop import Stop
 from vexel.workers.worker_pool import LocalWorkers, Workers
@@ -52,6 +52,7 @@ def sitting(
     looked: Callable[[list[Finding]], None] = lambda found: None,
     stop: Stop,
     gate: Gate,
+    frame_seconds: float | None = None,
 ) -> Iterator[Sitting]:
     """Prepare a shot, and start its workers when they are needed. They end with the block.
 
@@ -69,6 +70,8 @@ def sitting(
         Ends it, in any phase.
     gate : Gate
         Decides whether the source's code may run.
+    frame_seconds : float, optional
+        The limit of one frame, in place of the usual one.
 
     Raises
     ------
@@ -77,7 +80,7 @@ def sitting(
     VexelError
         When the source or the shot is wrong.
     """
-    limits, kind = capture_limits(), shot.source.kind
+    limits, kind = capture_limits(frame_seconds), shot.source.kind
 
     with scratch_folder("copies") as copies:
         reach = Reach((str(take.folder), str(copies / STATES)), secrets_of(homes_of(folder)))
@@ -128,6 +131,7 @@ def capture_to_folder(
     numbers: Sequence[int],
     *,
     stop: Stop,
+    run_options: RunOptions | None = None,
     on_progress: Callable[[Progress], None] = lambda progress: None,
     **options: Any,
 ) -> Outcome:
@@ -137,6 +141,7 @@ def capture_to_folder(
     ----------
     shot, folder, take, numbers, stop, options
         See `sitting`.
+    run_options : RunOptions, optional
     on_progress : callable
 
     Raises
@@ -145,7 +150,8 @@ def capture_to_folder(
         See `sitting`.
     """
     with sitting(shot, folder, take, numbers, stop=stop, **options) as at:
-        return Run(at.prepared, numbers, take, stop, room_of(take.folder)).go(at.hired, on_progress)
+        room = room_of(take.folder)
+        return Run(at.prepared, numbers, take, stop, room, run_options).go(at.hired, on_progress)
 
 
 def probe_to_folder(

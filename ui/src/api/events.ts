@@ -53,13 +53,13 @@ function withProgress(list: Runs | undefined, { id, progress }: JobNews) {
 }
 
 /** What a run shows elsewhere when its state is another one, or it is gone. */
-const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels", "sweep"];
+const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels", "sweep", "queue", "storage"];
 
 /** What changed after news of a job. */
 function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
   if (job === "run")
     // The state of one is also what others wait for.
-    return progress ? [["run", id]] : [["run"], ["frames", id], ...OF_RUNS.map((name) => [name])];
+    return progress ? [["run", id], ["queue"]] : [["run"], ["frames", id], ...OF_RUNS.map((name) => [name])];
   if (job === "file") {
     const own = [["output", id], ["outputs"], ["run", run], ["runs"]];
     return progress ? own : [...own, ["shots"]];

@@ -21,6 +21,19 @@ export const framesQuery = (id: number, state: string, offset: number, limit: nu
       ),
   });
 
+/** Runs in the order in which they are made, with the time that all of them take. */
+export const queueQuery = queryOptions({
+  queryKey: ["queue"],
+  queryFn: () => body(client.GET("/api/queue")),
+});
+
+/** Errors of a run's failed frames, the commonest first. */
+export const failuresQuery = (id: number, failed: number) =>
+  queryOptions({
+    queryKey: ["failures", id, failed],
+    queryFn: () => body(client.GET("/api/runs/{run_id}/failures", { params: { path: { run_id: id } } })),
+  });
+
 /** What goes when a run is deleted. */
 export const removalQuery = (id: number) =>
   queryOptions({

@@ -6,8 +6,9 @@ export interface Part {
   shown: () => ComponentType;
 }
 
-export function later(bring: () => Promise<{ default: ComponentType }>): Part {
-  const waiting = lazy(bring);
+/** A component of a module, by its name. */
+export function later<K extends string>(bring: () => Promise<{ [name in K]: ComponentType }>, name: K): Part {
+  const waiting = lazy<ComponentType>(async () => ({ default: (await bring())[name] }));
   let brought: ComponentType | null = null;
   return {
     shown: () => brought ?? waiting,
@@ -15,7 +16,7 @@ export function later(bring: () => Promise<{ default: ComponentType }>): Part {
     load: () =>
       bring().then(
         (module) => {
-          brought = module.default;
+          brought = module[name];
         },
         () => undefined,
       ),

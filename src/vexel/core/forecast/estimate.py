@@ -39,7 +39,7 @@ def _weighty(shot: Shot) -> tuple[object, ...]:
     return shot.source.kind, shot.source.file, size, lenses, shadows, shot.clock.exact.shutter.is_open
 
 
-def room_findings(shot: Shot, needed: int, free: int, keep: int) -> Iterator[Finding]:
+def room_findings(shot: Shot, needed: int, free: int, keep: int, unused: int = 0) -> Iterator[Finding]:
     """A finding where a capture needs more than the disk has.
 
     Parameters
@@ -48,6 +48,8 @@ def room_findings(shot: Shot, needed: int, free: int, keep: int) -> Iterator[Fin
         Bytes of the frames that are not there yet.
     free, keep : int
         Bytes that are free, and that must stay so.
+    unused : int
+        Bytes of the project that nothing uses.
     """
     room = max(free - keep, 0)
     if needed <= room:
@@ -62,9 +64,14 @@ def room_findings(shot: Shot, needed: int, free: int, keep: int) -> Iterator[Fin
     yield Finding(
         "disk-too-small",
         f"The frames need about {said_bytes(needed)}, and {said_bytes(room)} of the disk can be used",
-        f"The capture cannot end before you free some space.{pauses}",
+        f"The capture cannot end before you free some space.{pauses}{_freed(unused)} A capture by command can go to "
+        "another folder.",
         tuple(fixes),
     )
+
+
+def _freed(unused: int) -> str:
+    return f" Nothing uses {said_bytes(unused)} of this project: remove that under Storage." if unused else ""
 
 
 def _picture(**values: Any) -> dict[str, Any]:

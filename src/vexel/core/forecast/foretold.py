@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import nnls
 
-WIDEST = 1.4
+WIDEST = 1.41
 """The ends of a range are no further from its middle than by this factor: its high end is below twice its low one."""
-TIME, BYTES, FILE, MEMORY = 1.3, 1.1, 1.25, 1.3
+TIME, BYTES, FILE, MEMORY = 1.35, 1.2, 1.35, 1.3
 """Factors by which outcomes differ from a probe whose frames are alike, as `bench/foretell.py` measures them."""
 
 
@@ -53,15 +53,25 @@ class Stretch:
     ----------
     begin : int
         Its first frame.
-    pictures : int
-    first_bytes, bytes : int
-        Of a file of its first picture alone, and of all.
+    pictures, bytes : int
+        Of a file of all of it.
+    first_bytes : int
+        Of a file of its first picture alone.
+    begun_pictures, begun_bytes : int
+        Of a file of its beginning: what follows costs as much as in the midst of a film.
     """
 
     begin: int
     pictures: int
     first_bytes: int
     bytes: int
+    begun_pictures: int
+    begun_bytes: int
+
+    @property
+    def each(self) -> float:
+        """Bytes of a picture that follows others."""
+        return max(self.bytes - self.begun_bytes, 0) / (self.pictures - self.begun_pictures)
 
 
 @dataclass(frozen=True)
@@ -144,7 +154,12 @@ class Foretold:
     left: int
 
 
-def foretold(probe: Probe, left: Sequence[int], place: Callable[[int], int] | None = None) -> Foretold:
+def foretold(
+    probe: Probe,
+    left: Sequence[int],
+    place: Callable[[int], int] | None = None,
+    written: Sequence[int] | None = None,
+) -> Foretold:
     """Foretell the capture of some frames.
 
     Parameters
@@ -154,9 +169,13 @@ def foretold(probe: Probe, left: Sequence[int], place: Callable[[int], int] | No
         Frames that are not there yet, without those that are equal to another one.
     place : callable, optional
         The position of a frame in the motion's own order, of a source that goes from frame to frame.
+    written : sequence of int, optional
+        Frames whose files are not there, where those that are equal to another one get files too.
     """
+    written = left if written is None else written
     bytes_each = np.array([frame.bytes for frame in probe.frames], float)
-    sizes = np.interp(left, [frame.frame for frame in probe.frames], bytes_each) if len(left) else np.zeros(0)
+    places = [frame.frame for frame in probe.frames]
+    sizes = np.interp(written, places, bytes_each) if len(written) else np.zeros(0)
     return Foretold(
         seconds=_seconds(probe, left, place),
         bytes=_about(float(sizes.sum()), BYTES, bytes_each),
@@ -173,19 +192,27 @@ def _seconds(probe: Probe, left: Sequence[int], place: Callable[[int], int] | No
         return None
     each = np.array([frame.seconds for frame in timed], float)
     if place is None:
-        work = float(np.interp(left, [frame.frame for frame in timed], each).sum()) / probe.workers if left else 0.0
-        spread = each
+        places, spread = _typical(timed)
+        work = float(np.interp(left, places, spread).sum()) / probe.workers if left else 0.0
     else:
         step, drawn = nnls(np.array([[max(frame.steps, 1), 1.0] for frame in timed]), each)[0]
         reached = sorted(place(frame.frame) for frame in probe.frames) if probe.keeps_states else []
         work = _by_steps(sorted(place(frame) for frame in left), float(step), float(drawn), probe.workers, reached)
         spread = np.zeros(0)
-    about = _about(work, TIME, spread)
-    if not left:
-        return about
     # Workers may have been started before: then the capture begins at once.
-    high = about.high + probe.start_seconds
-    return Range(max(about.low, high / WIDEST**2), high)
+    return _about(work + (probe.start_seconds / 2 if left else 0.0), TIME, spread)
+
+
+def _typical(timed: Sequence[ProbedFrame]) -> tuple[list[float], NDArray[np.float64]]:
+    """Places and seconds of stretches of neighbours: the median of each, since a worker's first frame takes longer."""
+    stretches: list[list[ProbedFrame]] = []
+    for frame in timed:
+        if stretches and frame.frame == stretches[-1][-1].frame + 1:
+            stretches[-1].append(frame)
+        else:
+            stretches.append([frame])
+    places = [float(np.mean([frame.frame for frame in one])) for one in stretches]
+    return places, np.array([float(np.median([frame.seconds or 0.0 for frame in one])) for one in stretches])
 
 
 def _by_steps(places: Sequence[int], step: float, drawn: float, workers: int, reached: Sequence[int]) -> float:
@@ -206,11 +233,7 @@ def _file_bytes(files: Sequence[FileProbe]) -> Range:
 
 def _of_file(file: FileProbe) -> Range:
     first = max(stretch.first_bytes for stretch in file.stretches)
-    further = [
-        (stretch.begin, max(stretch.bytes - stretch.first_bytes, 0) / (stretch.pictures - 1))
-        for stretch in file.stretches
-        if stretch.pictures > 1
-    ]
+    further = [(stretch.begin, stretch.each) for stretch in file.stretches if stretch.pictures > stretch.begun_pictures]
     if not further or file.pictures <= 1:
         return _about(float(first), BYTES, np.zeros(0))
     where = np.linspace(0, file.frames - 1, file.pictures - 1)

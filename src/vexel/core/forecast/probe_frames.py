@@ -12,11 +12,15 @@ MOST_PROBED = 9
 """Frames that are made one by one, at most."""
 APART = 2.0
 """Where neighbours differ by more than this factor, the frame between them is made too."""
-STRETCH = 8
-"""Frames that follow one another, for the size of a file."""
+STRETCH = 16
+"""Frames that follow one another, for the size of a file: as many as encoders of AV1 predict from one another."""
+SHARE = 4
+"""Stretches take at most one in so many frames of a shot, where that leaves enough of them."""
 FEWEST = 4
 """A stretch of fewer frames tells little of a file: 3 of them follow another one."""
-SECONDS = 12.0
+PLACES = 5
+"""Places along the shot where frames are quick."""
+SECONDS = 15.0
 """How long each worker may take for the stretches; the shortest one may take longer."""
 
 
@@ -78,7 +82,7 @@ def _differ(one: float, other: float) -> bool:
 
 
 def stretches(probed: Sequence[int], heaviest: int, count: int, frame_seconds: float, workers: int) -> list[range]:
-    """Frames that follow one another, from which the size of a file is foretold.
+    """Frames that follow one another: from these the size of a file is foretold, and the usual time of a frame.
 
     Parameters
     ----------
@@ -94,12 +98,15 @@ def stretches(probed: Sequence[int], heaviest: int, count: int, frame_seconds: f
     Returns
     -------
     list of range
-        At the first frame, the heaviest and the last where frames are quick,
-        else a short one around the heaviest.
+        At even places along the shot and at the frames that are there where
+        frames are quick, else a short one around the heaviest.
     """
     affordable = int(SECONDS * workers / max(frame_seconds, 1e-6))
-    places = sorted({min(probed), heaviest, max(probed)}) if affordable >= 3 * FEWEST else [heaviest]
-    length = min(max(affordable // len(places), FEWEST), STRETCH, count)
+    even = {n * (count - 1) // (PLACES - 1) for n in range(PLACES)}
+    for places in ({*even, *probed}, {min(probed), heaviest, max(probed)}, {heaviest}):
+        if affordable >= len(places) * FEWEST:
+            break
+    length = min(max(min(affordable, count // SHARE) // len(places), FEWEST), STRETCH, count)
     begins = sorted({min(max(place - length // 2, 0), count - length) for place in places})
     found: list[range] = []
     for begin in begins:

@@ -8,7 +8,7 @@ from pathlib import PurePosixPath
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name, slug
 
-FIELDS = ("date", "title", "take", "camera", "pass", "recipe", "size", "version")
+FIELDS = ("date", "title", "take", "variant", "camera", "pass", "recipe", "size", "version")
 USUAL_NAMES = "{title}.{take}.{camera}.{pass}.{recipe}.{size}"
 """Pattern of all names for which nobody gave another one; a version follows where the name is taken."""
 _FIELD = re.compile(r"\{([a-z]*)\}")

@@ -22,7 +22,7 @@ NO_FILE = ("handover", "chapters", "labels")
 
 
 def probe_file(footage: Footage, stretches: Sequence[range], recipe: Recipe, clock: Clock) -> FileProbe | None:
-    """Make stretches of a file, and of each a file of its first picture alone.
+    """Make stretches of a file, and of each a file of its first picture alone and one of its first half.
 
     Parameters
     ----------
@@ -53,11 +53,14 @@ def probe_file(footage: Footage, stretches: Sequence[range], recipe: Recipe, clo
     plain = recipe.model_copy(update={"timing": timing, "quality": unsized(recipe)})
     made, distance = [], 0
     for stretch in stretches:
-        alone, _ = _made(footage.part(stretch[:1]), plain)
-        size, job = _made(footage.part(stretch), plain)
-        count = 1 if recipe.container == "still" else job.timeline.count
+        half = max(len(stretch) // 2, 1)
+        (alone, _), (begun, first), (size, job) = (
+            _made(footage.part(stretch[:count]), plain) for count in (1, half, len(stretch))
+        )
+        still = recipe.container == "still"
         distance = key_distance(job) or USUAL_KEY_DISTANCE
-        made.append(Stretch(stretch.start, count, alone, size))
+        counts = (1, 1) if still else (job.timeline.count, first.timeline.count)
+        made.append(Stretch(stretch.start, counts[0], alone, size, counts[1], begun))
     return FileProbe(tuple(made), pictures, clock.frames, distance, recipe.quality.most_bytes or 0)
 
 

@@ -131,7 +131,7 @@ class FileOrders:
         shot = shot_of(row)
         for camera_pass in camera_passes:
             check_pass(shot, run_id, camera_pass)
-        return list(files_of_take(shot, take_name(row), camera_passes, recipes, names))
+        return list(files_of_take(shot, take_name(row), camera_passes, recipes, names, row.variant))
 
     def _dispatch(self, run_id: int, place: Path, wanted: Sequence[WantedFile]) -> list[int]:
         """Order files, of which those of one camera pass are made together."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple, Protocol
 
 from vexel.core.progress import Progress
-from vexel.workers.stop import Stop
+from vexel.workers.stop import Pause, Stop
 
 JobKind = Literal["run", "file", "check", "probe", "proof", "look", "import"]
 State = Literal["queued", "running", "stopped", "failed", "done"]
@@ -51,6 +51,8 @@ class Job:
         What it works on. That cannot be removed while the job exists.
     stop : Stop
         The request to stop, which the work checks.
+    pause : Pause
+        The request to pause, which runs check.
     progress : Progress or None
     ending : Ending or None
     """
@@ -62,6 +64,7 @@ class Job:
     progress: Progress | None = None
     ending: Ending | None = None
     begun: float = 0.0
+    pause: Pause = field(default_factory=Pause)
 
     @property
     def under_way(self) -> bool:

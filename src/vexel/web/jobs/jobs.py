@@ -142,6 +142,30 @@ class Jobs:
         # Not in turn: what cuts its work short may take a while.
         job.stop.ask()
 
+    def pause(self, key: JobKey, on: bool) -> None:
+        """Pause a running job, or let it continue; nothing happens to one that does not run."""
+        job = self._jobs.get(key)
+        if job is not None and job.state == "running" and job.under_way:
+            (job.pause.ask if on else job.pause.end)()
+            self._send(_news(job))
+
+    def queued(self, line: Line) -> list[JobKey]:
+        """The queued jobs of a line, the next one first."""
+        with self._turn:
+            return [job.key for order in self._waiting[line] for job in order.jobs if job.under_way]
+
+    def put_in_order(self, line: Line, keys: Sequence[JobKey]) -> None:
+        """Put queued orders of a line in another order; what is not named follows in the old one."""
+        place = {key: number for number, key in enumerate(keys)}
+        with self._turn:
+            waiting = self._waiting[line]
+            ordered = sorted(waiting, key=lambda order: min(place.get(job.key, len(place)) for job in order.jobs))
+            waiting.clear()
+            waiting.extend(ordered)
+        for key in self.queued(line):
+            if (job := self._jobs.get(key)) is not None:
+                self._send(_news(job))
+
     def stop_all(self, kind: JobKind) -> None:
         """Stop all jobs of a kind."""
         for key in [key for key in list(self._jobs) if key.kind == kind]:
@@ -195,6 +219,21 @@ class Jobs:
         finally:
             with self._turn:
                 self._removed.discard(key)
+
+    @contextmanager
+    def quiet(self, line: Line) -> Iterator[None]:
+        """Block orders of a line while what its jobs use is changed.
+
+        Raises
+        ------
+        Mistake
+            When a job of the line is queued or running.
+        """
+        with self._turn:
+            busy = self._jobs.get(self._begun[line]) if line in self._begun else None
+            if self._waiting[line] or (busy is not None and busy.under_way):
+                raise Mistake("captures are queued or running: wait until they have ended, or stop them")
+            yield
 
     def steps(self, job: Job, done: int, count: int) -> None:
         """Note how far a job is."""

@@ -62,6 +62,7 @@ def files_of_take(
     camera_passes: Sequence[int],
     recipes: Sequence[Recipe],
     names: str = "",
+    variant: str = "",
     *,
     together: bool = False,
 ) -> Iterator[WantedFile]:
@@ -73,6 +74,8 @@ def files_of_take(
         See `take_name`.
     names : str
         Pattern of the names; empty for each recipe's own.
+    variant : str
+        Of the shot's sweep, that the take is of; empty for the shot itself.
     together : bool
         Whether a folder of unchanged frames takes those of all camera passes.
     """
@@ -86,6 +89,7 @@ def files_of_take(
             values = {
                 "title": shot.title,
                 "take": take,
+                "variant": variant,
                 "camera": of.camera if cameras and not whole else "",
                 "pass": of.render_pass if passes and not whole else "",
                 "recipe": recipe.name,
@@ -101,7 +105,15 @@ def files_of_reel(reel: Reel, recipes: Sequence[Recipe], names: str = "") -> Ite
     """
     for recipe in recipes:
         size = own_size(recipe, *reel.size) or ("x".join(map(str, reel.size)) if reel.formats else "")
-        values = {"title": reel.title, "take": "", "camera": "", "pass": "", "recipe": recipe.name, "size": size}
+        values = {
+            "title": reel.title,
+            "take": "",
+            "variant": "",
+            "camera": "",
+            "pass": "",
+            "recipe": recipe.name,
+            "size": size,
+        }
         yield WantedFile(recipe, 0, file_names(names or recipe.names, values, recipe.suffix))
 
 

@@ -6,6 +6,8 @@ from dataclasses import asdict
 
 from flask import Blueprint
 
+from vexel.core.document.naming import chosen_frames
+from vexel.core.errors import Mistake
 from vexel.core.forecast.kept import foretold_of
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
@@ -13,17 +15,23 @@ from vexel.core.wording import counted
 from vexel.output.exporting.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
+from vexel.web.jobs.frames.captures import RunLimits
 from vexel.web.jobs.job import JobKey
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.jobs.take_files import own_files
 from vexel.web.routes.outputs import output_body
 from vexel.web.schemas.news import JobChanged
 from vexel.web.schemas.runs import (
+    AgainOrder,
     CameraPassBody,
     CaptureOrder,
     CheckBody,
+    FailureBodies,
+    FailureBody,
     HandoverBody,
     HandoverFile,
+    QueueBody,
+    QueueOrder,
     RemovalBody,
     RunBodies,
     RunBody,
@@ -47,7 +55,8 @@ def list_runs() -> RunBodies:
 def capture(shot_id: str, json: CaptureOrder) -> RunBody:
     """Capture a shot as it stands, if its source is there and can be read."""
     services().facts(services().project.shots.shot(shot_id))
-    return _body(services().captures.capture(shot_id, json.draft, json.to_file))
+    limits = RunLimits(frame_seconds=json.frame_seconds, tries=json.tries)
+    return _body(services().captures.capture(shot_id, json.draft, json.to_file, limits))
 
 
 @blueprint.get("/runs/<int:run_id>")
@@ -71,6 +80,84 @@ def resume(run_id: int) -> RunBody:
     """Make the missing frames, with the source as of the run's start."""
     services().captures.resume(run_id)
     return _body(run_id)
+
+
+@blueprint.post("/runs/<int:run_id>/pause")
+@spec.validate(resp=answers(RunBody))
+def pause(run_id: int) -> RunBody:
+    """Pause a running run, and with it the queue: running frames are finished, no other is begun."""
+    services().project.ledger.run(run_id)
+    services().jobs.pause(JobKey("run", run_id), True)
+    return _body(run_id)
+
+
+@blueprint.post("/runs/<int:run_id>/continue")
+@spec.validate(resp=answers(RunBody))
+def continue_(run_id: int) -> RunBody:
+    """Let a paused run continue."""
+    services().project.ledger.run(run_id)
+    services().jobs.pause(JobKey("run", run_id), False)
+    return _body(run_id)
+
+
+@blueprint.post("/runs/<int:run_id>/again")
+@spec.validate(resp=answers(RunBody))
+def make_again(run_id: int, json: AgainOrder) -> RunBody:
+    """Make frames of a run again: by their numbers, or those that failed with an error."""
+    ledger = services().project.ledger
+    shot = shot_of(ledger.run(run_id))
+    if json.error is not None:
+        numbers = ledger.numbers_of(run_id, json.error)
+    else:
+        wanted = chosen_frames(json.frames, shot.clock.exact.frames) if json.frames else []
+        passes = range(len(shot.camera_passes)) if json.camera_pass is None else [json.camera_pass]
+        there = {row.number for row in ledger.rows(run_id)}
+        asked = {
+            shot.index_of(frame, one).picture for frame in wanted for one in passes if one < len(shot.camera_passes)
+        }
+        numbers = sorted(asked & there)
+    if not numbers:
+        raise Mistake("no frame of this run is named: write numbers such as 12,40-62x2")
+    services().captures.make_again(run_id, numbers, json.reason)
+    return _body(run_id)
+
+
+@blueprint.get("/runs/<int:run_id>/failures")
+@spec.validate(resp=answers(FailureBodies))
+def failures(run_id: int) -> FailureBodies:
+    """Errors that frames of a run failed with."""
+    services().project.ledger.run(run_id)
+    found = services().project.ledger.failures(run_id)
+    return FailureBodies(failures=[FailureBody(error=error, count=count, first=n) for error, count, n in found])
+
+
+@blueprint.get("/queue")
+@spec.validate(resp=answers(QueueBody))
+def get_queue() -> QueueBody:
+    """Runs in the order in which they are made."""
+    return _queue()
+
+
+def _queue() -> QueueBody:
+    jobs, project = services().jobs, services().project
+    queued = [int(key.name) for key in jobs.queued("frames") if key.kind == "run"]
+    running = next((row.id for row in project.ledger.runs() if row.state == "running"), None)
+    job = jobs.find(JobKey("run", running)) if running is not None else None
+    left = job.progress.seconds_left if job is not None and job.progress is not None else None
+    seconds = left if job is not None else 0.0
+    for row in (project.ledger.run(run) for run in queued):
+        each = services().forecast.measured(row.shot_id, shot_of(row))
+        seconds = None if seconds is None or each is None else seconds + each.seconds * row.count
+    paused = job is not None and job.pause.asked
+    return QueueBody(running=running, queued=queued, paused=paused, seconds_left=seconds)
+
+
+@blueprint.post("/queue")
+@spec.validate(resp=answers(QueueBody))
+def order_queue(json: QueueOrder) -> QueueBody:
+    """Put queued runs in another order; those that are not named follow."""
+    services().jobs.put_in_order("frames", [JobKey("run", run) for run in json.runs])
+    return _queue()
 
 
 @blueprint.post("/runs/<int:run_id>/check")
@@ -165,6 +252,7 @@ def _body_of(
         makes=RECIPES[row.makes].makes if row.makes else "",
         variant=row.variant,
         draft=row.draft,
+        paused=job is not None and job.pause.asked,
         foretold=_foretold(row),
         whole=row.count == shot.pictures,
         progress=job.progress if job is not None else None,

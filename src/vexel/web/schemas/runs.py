@@ -95,6 +95,7 @@ class RunBody(BaseModel):
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
     variant: str = Field(description="of the shot's sweep, by its name; empty for the shot itself")
     draft: bool
+    paused: bool = Field(description="whether it pauses on request")
     foretold: ForetoldBody | None = Field(description="what a probe said before it began")
     whole: bool = Field(description="whether it is, or will be, of all frames of its shot")
     progress: Progress | None
@@ -107,6 +108,46 @@ class CaptureOrder(BaseModel):
 
     draft: bool = Field(default=False, description="small and quick")
     to_file: bool = Field(default=False, description="and then the file of the shot's recipe")
+    frame_seconds: float | None = Field(default=None, gt=0, le=86_400, description="limit of one frame; null as usual")
+    tries: int = Field(default=1, ge=1, le=20, description="of a frame that fails")
+
+
+class AgainOrder(BaseModel):
+    """Frames of a run that are made again: some by their numbers, or all that failed with an error."""
+
+    frames: str = Field(default="", max_length=2000, description="such as 12,40-62x2")
+    camera_pass: int | None = Field(default=None, ge=0, description="one camera with one pass; null for all")
+    error: str | None = Field(default=None, max_length=20_000, description="of frames that failed")
+    reason: str = Field(min_length=1, max_length=500, description="kept with the frames")
+
+
+class QueueOrder(BaseModel):
+    """The order in which queued runs begin."""
+
+    runs: list[int] = Field(max_length=10_000)
+
+
+class QueueBody(BaseModel):
+    """The queue of runs."""
+
+    running: int | None
+    queued: list[int] = Field(description="the next one first")
+    paused: bool
+    seconds_left: float | None = Field(description="of all of them, as far as it can be told")
+
+
+class FailureBody(BaseModel):
+    """An error that frames of a run failed with."""
+
+    error: str
+    count: int
+    first: int
+
+
+class FailureBodies(BaseModel):
+    """Errors of a run, the commonest first."""
+
+    failures: list[FailureBody]
 
 
 class RemovalBody(BaseModel):
@@ -145,6 +186,7 @@ class FrameBody(BaseModel):
     bytes: int
     error: str
     key: str
+    reason: str = Field(description="why it was captured again, if it was")
 
 
 class FrameBodies(BaseModel):

@@ -1,7 +1,7 @@
 """Limits of time, memory and processes for user code."""
 
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -24,9 +24,18 @@ class Limits:
     memory_name: str = "VEXEL_MEMORY_MB"
 
 
-def capture_limits() -> Limits:
-    """For frames of a run: VEXEL_FRAME_SECONDS (600) and VEXEL_MEMORY_MB (4096)."""
-    return Limits(_number("VEXEL_FRAME_SECONDS", 600), int(_number("VEXEL_MEMORY_MB", 4096)))
+def capture_limits(frame_seconds: float | None = None) -> Limits:
+    """For frames of a run: VEXEL_FRAME_SECONDS (600) and VEXEL_MEMORY_MB (4096).
+
+    Parameters
+    ----------
+    frame_seconds : float, optional
+        A limit of one run, in place of the usual one.
+    """
+    usual = Limits(_number("VEXEL_FRAME_SECONDS", 600), int(_number("VEXEL_MEMORY_MB", 4096)))
+    if frame_seconds is None:
+        return usual
+    return replace(usual, seconds=frame_seconds, seconds_name="the run's limit of seconds for a frame")
 
 
 def view_limits() -> Limits:

@@ -1,13 +1,26 @@
-import { useQuery } from "@tanstack/react-query";
-import type { Run } from "../../api/client";
-import { framesQuery } from "../../api/runQueries";
-import { pictureWords } from "./words";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { RotateCw } from "lucide-react";
+import { body, client, type Run } from "../../api/client";
+import { runQuery } from "../../api/queries";
+import { failuresQuery } from "../../api/runQueries";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { count } from "../../parts/format";
+import { active, pictureWords } from "./words";
 
-const SHOWN = 200;
-
-/** Frames that failed, each with its error. */
+/** Frames that failed, by their errors; those of one error are made again in one press. */
 export function Failures({ run }: { run: Run }) {
-  const { data } = useQuery(framesQuery(run.id, "failed", 0, SHOWN));
+  const queries = useQueryClient();
+  const { data } = useQuery(failuresQuery(run.id, run.failed));
+  const again = useMutation({
+    mutationFn: (error: string) =>
+      body(
+        client.POST("/api/runs/{run_id}/again", {
+          params: { path: { run_id: run.id } },
+          body: { error, frames: "", camera_pass: null, reason: "failed before" },
+        }),
+      ),
+    onSuccess: (next) => queries.setQueryData(runQuery(run.id).queryKey, next),
+  });
   return (
     <section
       className="rounded-box border border-error bg-base-100 p-3"
@@ -15,14 +28,26 @@ export function Failures({ run }: { run: Run }) {
       data-testid="failures"
     >
       <h2 className="mb-1.5 font-semibold">Failed frames</h2>
-      <ul className="max-h-64 overflow-auto text-small">
-        {data?.frames.map((frame) => (
-          <li key={frame.number} className="border-b rule py-1 last:border-b-0">
-            <b className="figures">✕ {pictureWords(run, frame.number)}</b> {frame.error}
+      <ul className="max-h-72 overflow-auto text-small">
+        {data?.failures.map((one) => (
+          <li key={one.error} className="border-b rule py-1.5 last:border-b-0">
+            <b className="figures">
+              ✕ {count(one.count, "frame")}, {one.count > 1 && "first "}
+              {pictureWords(run, one.first)}
+            </b>{" "}
+            <span className="break-words">{one.error}</span>
+            <button
+              type="button"
+              className="btn btn-xs mt-1 block"
+              disabled={active(run) || again.isPending}
+              onClick={() => again.mutate(one.error)}
+            >
+              <RotateCw size={13} aria-hidden /> Make {one.count === 1 ? "it" : "these"} again
+            </button>
           </li>
         ))}
       </ul>
-      {data && data.total > SHOWN && <p className="quiet text-note">and {data.total - SHOWN} more</p>}
+      {again.error && <ErrorAlert error={again.error} />}
     </section>
   );
 }

@@ -5,6 +5,7 @@ import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/runQueries";
 import { AroundButton } from "../../parts/around/AroundButton";
 import { LookAround } from "../../parts/around/LookAround";
+import { CaptureAgain } from "./CaptureAgain";
 import { PassChoice } from "./PassChoice";
 import { active } from "./words";
 
@@ -79,6 +80,7 @@ export function FrameCells({ run }: { run: Run }) {
         ))}
       </div>
       <Cells states={states} group={group} shown={shown} onChoose={setChosen} />
+      <CaptureAgain run={run} shown={shown} />
     </section>
   );
 }

@@ -3,7 +3,9 @@ import { Link } from "react-router";
 import { runsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { PageHead } from "../../parts/PageHead";
+import { Queue } from "./Queue";
 import { RunLine } from "./RunLine";
+import { WhenEnded } from "./WhenEnded";
 
 export function RunList() {
   const { data, error } = useQuery(runsQuery);
@@ -27,6 +29,7 @@ export function RunList() {
           frames.
         </p>
       )}
+      <Queue runs={runs} />
       {runs.length > 0 && (
         <ul className="rounded-box border rule bg-base-100 px-4 py-1 max-sm:px-2">
           {runs.map((run) => (
@@ -34,6 +37,7 @@ export function RunList() {
           ))}
         </ul>
       )}
+      <WhenEnded />
     </div>
   );
 }

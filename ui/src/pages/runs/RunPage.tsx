@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Play, Square, TriangleAlert } from "lucide-react";
+import { Pause, Play, Square, TriangleAlert } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client, type Schemas } from "../../api/client";
 import { runQuery } from "../../api/queries";
@@ -24,6 +24,11 @@ export function RunPage() {
   const onSuccess = (next: NonNullable<typeof run>) => queries.setQueryData(runQuery(id).queryKey, next);
   const stop = useMutation({
     mutationFn: () => body(client.POST("/api/runs/{run_id}/stop", path)),
+    onSuccess,
+  });
+  const pause = useMutation({
+    mutationFn: () =>
+      body(client.POST(run?.paused ? "/api/runs/{run_id}/continue" : "/api/runs/{run_id}/pause", path)),
     onSuccess,
   });
   const resume = useMutation({
@@ -93,6 +98,12 @@ export function RunPage() {
               aria-label="Frames done"
             />
           </div>
+          {run.state === "running" && (
+            <button type="button" className="btn" onClick={() => pause.mutate()} disabled={pause.isPending}>
+              {run.paused ? <Play size={16} aria-hidden /> : <Pause size={16} aria-hidden />}
+              {run.paused ? "Continue" : "Pause"}
+            </button>
+          )}
           {active(run) ? (
             <button type="button" className="btn" onClick={() => stop.mutate()} disabled={stop.isPending}>
               <Square size={16} aria-hidden /> Stop

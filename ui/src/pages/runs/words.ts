@@ -6,6 +6,7 @@ export function stateWords(run: Run): string {
     case "queued":
       return run.after === null ? "queued" : `queued, after run ${run.after}`;
     case "running":
+      if (run.paused) return "paused";
       return run.progress?.paused ? "paused, the disk is nearly full" : "running";
     case "stopped":
       return "stopped";

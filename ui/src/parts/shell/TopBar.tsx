@@ -1,13 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
 import { Moon, Sun } from "lucide-react";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
-import { runQuery, runsQuery } from "../../api/queries";
-import { span } from "../format";
 import { applyTheme, keptTheme } from "./theme";
 
 // With the table of all shortcuts, which the first load does not need.
 const Help = lazy(async () => ({ default: (await import("./Help")).Help }));
+const RunNews = lazy(async () => ({ default: (await import("./RunNews")).RunNews }));
 const KEY = "vexel-bench";
 
 /** The pages in the order of the work, and the running jobs. */
@@ -53,7 +51,9 @@ export function TopBar() {
         </NavLink>
       </nav>
       <div className="flex-1" />
-      <UnderWay />
+      <Suspense fallback={<span className="size-8" />}>
+        <RunNews />
+      </Suspense>
       <Suspense fallback={<span className="size-8" />}>
         <Help />
       </Suspense>
@@ -65,37 +65,11 @@ export function TopBar() {
 /** The shot that was last on the Bench, so that its place in the order of work is one press away. */
 function useLastBench(): string | null {
   const { pathname } = useLocation();
+  const bench = /^\/shots\/[^/]+/.exec(pathname)?.[0] ?? null;
   useEffect(() => {
-    if (pathname.startsWith("/shots/")) sessionStorage.setItem(KEY, pathname);
-  }, [pathname]);
-  return pathname.startsWith("/shots/") ? pathname : sessionStorage.getItem(KEY);
-}
-
-function UnderWay() {
-  const { data } = useQuery(runsQuery);
-  const first = data?.runs.find((run) => run.state === "running");
-  const { data: run } = useQuery({ ...runQuery(first?.id ?? 0), enabled: first !== undefined });
-  if (!first || !run) return null;
-  const progress = run.progress;
-  const done = progress?.done ?? run.made + run.kept;
-  return (
-    <Link
-      to={`/runs/${run.id}`}
-      className="figures mr-3 flex shrink-0 items-center gap-2 text-small max-sm:mr-0"
-      data-testid="under-way"
-    >
-      <progress
-        className="progress progress-primary w-24 max-md:hidden"
-        value={done}
-        max={run.count}
-        aria-label="Run in progress"
-      />
-      {done} of {run.count}
-      {progress?.seconds_left != null && (
-        <span className="quiet max-md:hidden">{span(progress.seconds_left)} left</span>
-      )}
-    </Link>
-  );
+    if (bench) sessionStorage.setItem(KEY, bench);
+  }, [bench]);
+  return bench ?? sessionStorage.getItem(KEY);
 }
 
 function ThemeSwitch() {

@@ -3,9 +3,13 @@
 import json
 from collections.abc import Callable, Sequence
 
+from pydantic import BaseModel, ConfigDict, Field
+
 from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.core.forecast.kept import foretold_document
+from vexel.core.progress import Progress
 from vexel.disk.room import room_of
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
@@ -13,11 +17,13 @@ from vexel.store.takes import Ledger, shot_of
 from vexel.web.jobs.endings import run_ending
 from vexel.web.jobs.frames.forecast import Forecast
 from vexel.web.jobs.frames.frame_workers import FrameWorkers
+from vexel.web.jobs.frames.on_end import OnEnd, RunNews
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.take_files import own_files, remove_files
+from vexel.workers.bounds.limits import capture_limits
 from vexel.workers.planner import Prepared
-from vexel.workers.run import Run
+from vexel.workers.run import Run, RunOptions
 from vexel.workers.stop import Stop
 
 
@@ -29,8 +35,8 @@ def run_key(run_id: int) -> JobKey:
 class RunRecord:
     """Runs in the ledger."""
 
-    def __init__(self, ledger: Ledger) -> None:
-        self._ledger = ledger
+    def __init__(self, ledger: Ledger, on_end: OnEnd | None = None) -> None:
+        self._ledger, self._on_end = ledger, on_end
 
     def under_way(self, job: Job) -> None:
         """See `Record`."""
@@ -42,6 +48,18 @@ class RunRecord:
         run_id = int(job.key.name)
         seconds = self._ledger.run(run_id).seconds + job.seconds
         self._ledger.end(run_id, state=ending.state, message=ending.sentence, ended=now(), seconds=seconds)
+        # A stop without a sentence is the user's own.
+        if self._on_end is not None and (ending.state != "stopped" or ending.sentence):
+            title = shot_of(self._ledger.run(run_id)).title
+            self._on_end.tell(RunNews(run_id, title, ending.state, ending.sentence))
+
+
+class RunLimits(BaseModel):
+    """Limits of one run, where they are not the usual ones."""
+
+    model_config = ConfigDict(frozen=True)
+    frame_seconds: float | None = Field(default=None, gt=0, le=86_400, description="for one frame; null as set up")
+    tries: int = Field(default=1, ge=1, le=20, description="of a frame that fails")
 
 
 class Captures:
@@ -60,16 +78,20 @@ class Captures:
         workers: FrameWorkers,
         forecast: Forecast,
         due: Callable[[int, str], None],
+        on_end: OnEnd | None = None,
     ) -> None:
         self._project, self._jobs, self._workers = project, jobs, workers
-        self._forecast, self._due = forecast, due
+        self._forecast, self._due, self._on_end = forecast, due, on_end
 
-    def capture(self, shot_id: str, draft: bool = False, to_file: bool = False) -> int:
+    def capture(self, shot_id: str, draft: bool = False, to_file: bool = False, limits: RunLimits | None = None) -> int:
         """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
+        options = (limits or RunLimits()).model_dump_json(exclude_defaults=True)
         shot = self._project.shots.shot(shot_id)
         shot = shot.draft() if draft else shot
         document, makes = shot.model_dump(mode="json"), shot.recipe if to_file else ""
-        run_id = self._project.ledger.begin(shot_id, document, range(shot.pictures), draft=draft, makes=makes)
+        run_id = self._project.ledger.begin(
+            shot_id, document, range(shot.pictures), draft=draft, makes=makes, options=options
+        )
         self._order(run_id)
         return run_id
 
@@ -110,6 +132,21 @@ class Captures:
             self._jobs.forget(JobKey("check", run_id))
             self._order(run_id)
 
+    def make_again(self, run_id: int, numbers: Sequence[int], reason: str) -> None:
+        """Order that pictures of a run that has ended are made again, for a reason that is kept with them.
+
+        Raises
+        ------
+        Mistake
+            While it is queued or running.
+        """
+        with self._jobs.using(run_key(run_id)):
+            if (job := self._jobs.find(run_key(run_id))) is not None and job.under_way:
+                raise Mistake(f"run {run_id} is queued or running: wait until it has ended, or stop it")
+            self._project.ledger.make_again(run_id, numbers, reason)
+            self._jobs.forget(JobKey("check", run_id))
+            self._order(run_id)
+
     def remove(self, run_id: int) -> None:
         """Delete a run with its files and the frames that no other run shows.
 
@@ -145,9 +182,13 @@ class Captures:
             prepared = self._prepared(row, job.stop)
             numbers = [r.number for r in self._project.ledger.rows(row.id)]
             take = self._project.ledger.take(row.id, prepared.plan.shot.picture.suffix)
-            run = Run(prepared, numbers, take, job.stop, room_of(self._project.home))
+            limits = RunLimits.model_validate_json(row.options or "{}")
+            for stage in self._workers.stages():
+                stage.limit_to(capture_limits(limits.frame_seconds))
+            options = RunOptions(frozenset(self._project.ledger.again(row.id)), limits.tries, job.pause)
+            run = Run(prepared, numbers, take, job.stop, room_of(self._project.home), options)
             kind = prepared.at.kind
-            outcome = run.go(lambda: self._workers.hired(kind), lambda stands: self._jobs.tell(job, stands))
+            outcome = run.go(lambda: self._workers.hired(kind), lambda stands: self._tell(job, stands))
             ending = run_ending(outcome)
             ended_well = ending.state != "stopped" and self._workers.are_ready
         finally:
@@ -157,6 +198,16 @@ class Captures:
         if ending.state == "done" and row.makes:
             return [Ending(ending.state, ending.sentence, then=lambda: self._due(row.id, row.makes))]
         return [ending]
+
+    def _tell(self, job: Job, stands: Progress) -> None:
+        """Pass progress on; the command of the user hears of the begin of a pause that nobody asked for."""
+        before = job.progress
+        self._jobs.tell(job, stands)
+        begins = stands.paused and not (before is not None and before.paused)
+        if self._on_end is not None and begins and not job.pause.asked:
+            run_id = int(job.key.name)
+            title = shot_of(self._project.ledger.run(run_id)).title
+            self._on_end.tell(RunNews(run_id, title, "paused", stands.paused))
 
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made the first time, then reused."""

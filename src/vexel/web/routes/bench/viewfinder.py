@@ -9,6 +9,7 @@ from vexel.core.checks.seam import Difference, measured_seam, seam_of, seam_tria
 from vexel.core.document.shot import Shot
 from vexel.core.forecast.estimate import capture_cost, room_findings
 from vexel.disk.room import room_of
+from vexel.store.storage.unused import GROUPS, unused
 from vexel.web.schemas.common import FindingBody, Preview
 from vexel.web.schemas.shots import CostBody, ForetoldBody, LeftBody, SeamBody
 from vexel.web.services import patched, services
@@ -156,8 +157,13 @@ def measure_seam(shot_id: str) -> SeamBody:
 
 
 def _room_findings(shot: Shot, needed: int) -> list[FindingBody]:
-    room = room_of(services().project.home)
-    return [FindingBody(**asdict(one)) for one in room_findings(shot, needed, room.free, room.keep)]
+    project = services().project
+    room = room_of(project.home)
+    if not [*room_findings(shot, needed, room.free, room.keep)]:
+        return []
+    of_no_use = [group.name for group in GROUPS if not group.made_again]
+    freed = sum(one.bytes for one in unused(project, of_no_use))
+    return [FindingBody(**asdict(one)) for one in room_findings(shot, needed, room.free, room.keep, freed)]
 
 
 def _left(shot: Shot) -> int | None:

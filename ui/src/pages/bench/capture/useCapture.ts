@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { leftQuery, sweepQuery } from "../../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
@@ -8,7 +9,9 @@ import { runQuery, sourceQuery } from "../../../api/queries";
 import { count } from "../../../parts/format";
 import { useRested } from "../useRested";
 
-export type CaptureOrder = Schemas["CaptureOrder"];
+/** What is made: a draft or all of it, and its file. */
+export type CaptureOrder = Pick<Schemas["CaptureOrder"], "draft" | "to_file">;
+export type RunLimits = Pick<Schemas["CaptureOrder"], "frame_seconds" | "tries">;
 
 /** Starting a run of a shot: what is left to make, what file comes of it, and why it cannot begin yet. */
 export function useCapture(shot: Shot, trouble: Error | null) {
@@ -16,6 +19,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const navigate = useNavigate();
   const hasVariants = shot.document.sweep != null;
   const { data: sweep } = useQuery({ ...sweepQuery(shot.id, shot.revision), enabled: hasVariants });
+  const [limits, setLimits] = useState<RunLimits>({ frame_seconds: null, tries: 1 });
   const order = useMutation({
     mutationFn: async (wanted: CaptureOrder) => {
       // What is on screen is what is captured.
@@ -26,7 +30,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
         await body(client.POST("/api/shots/{shot_id}/sweep/runs", { params, body: all }));
         return null;
       }
-      return body(client.POST("/api/shots/{shot_id}/runs", { params, body: wanted }));
+      return body(client.POST("/api/shots/{shot_id}/runs", { params, body: { ...wanted, ...limits } }));
     },
     onSuccess: (run) => {
       void queries.invalidateQueries({ queryKey: ["runs"] });
@@ -47,6 +51,9 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   return {
     order: order.mutate,
     pending: order.isPending,
+    /** Limits of the next run, where they are not the usual ones. */
+    limits,
+    setLimits,
     error: order.error,
     dismiss: () => order.reset(),
     /** Makes all frames and the file, unless that cannot be done. */

@@ -1,0 +1,1 @@
+"""What a project takes on disk, and what of it nothing uses."""
