@@ -3,6 +3,7 @@
 import unicodedata
 from collections.abc import Iterable
 from difflib import get_close_matches
+from functools import lru_cache
 
 
 def one_line(text: str) -> str:
@@ -47,6 +48,7 @@ def said_missing(numbers: list[int]) -> str:
     return f"{counted(len(numbers), 'number is', 'numbers are')} missing ({spelled(numbers)})"
 
 
+@lru_cache(256)
 def slug(title: str) -> str:
     """A title as a file name: letters and digits of any script in lower case, hyphens between; at most 80 bytes."""
     # Composed, as file systems of most machines expect. Marks are parts of letters: vowel signs, accents.

@@ -129,7 +129,7 @@ class FolderTake:
             seconds = before.seconds if before is not None else 0.0
             kept = replace(state, state="made", seconds=seconds) if again else state
             reason = self.reasons.get(state.number) or (before.reason if before is not None else "")
-            self._rows[state.number] = replace(kept, reason=reason)
+            self._rows[state.number] = replace(kept, reason=reason) if reason else kept
             if state.state in READY:
                 self._by_key.setdefault(state.key, (self.path(state.number, state.key), state.file))
         self._is_of_plan = True
@@ -154,6 +154,11 @@ class FolderTake:
         return row.seconds if row is not None and row.key == key and row.state == "made" else None
 
     @property
+    def known_keys(self) -> dict[int, str]:
+        """Keys of the pictures that are there, by their numbers; see `keep_plan`."""
+        return {number: row.key for number, row in self._rows.items() if row.state in READY}
+
+    @property
     def keys(self) -> set[str]:
         """Keys of the frames that are there."""
         return set(self._by_key)
@@ -170,7 +175,7 @@ class FolderTake:
         rows = [row for _, row in sorted(self._rows.items())]
         ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts, self.plan, self.foretold)
         try:
-            write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
+            write_whole(self.folder / LEDGER, _spelled(ledger).encode())
         except OSError as error:
             raise unwritable(self.folder, error) from None
         self._saved = time.monotonic()
@@ -215,8 +220,10 @@ class FolderTake:
             Numbers of pictures that are about to be made.
         """
         self._is_of_plan = True
-        if self.plan != self._plan_read:
-            self.foretold = {}
+        if self.plan and self.plan == self._plan_read:
+            # All keys are those of the plan.
+            return
+        self.foretold = {}
         for number, row in list(self._rows.items()):
             if row.key == key_of(number):
                 continue
@@ -275,6 +282,13 @@ def ledger_document(
     of_plan |= {"foretold": dict(foretold)} if foretold else {}
     whole = {"vexel": 1, "shot": shot.model_dump(mode="json"), **of_plan, "facts": dict(facts)}
     return whole | depth | {"frames": entries}
+
+
+def _spelled(ledger: dict[str, Any]) -> str:
+    """A ledger as JSON, a row a line: with indents, a long one took ten times as long."""
+    rows = ",\n  ".join(map(json.dumps, ledger["frames"]))
+    head = json.dumps({name: value for name, value in ledger.items() if name != "frames"}, indent=1)
+    return f'{head[:-2]},\n "frames": [\n  {rows}\n ]\n}}'
 
 
 def read_ledger(folder: Path) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 import queue
 import time
 from collections import Counter, deque
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -87,11 +87,14 @@ class RunOptions:
         How often a frame that fails is tried.
     pause : Pause
         Looked at before every frame.
+    known_keys : mapping of int to str
+        Keys of pictures that an earlier sitting worked out of the same plan: a key takes most of a millisecond.
     """
 
     again: Collection[int] = ()
     tries: int = 1
     pause: Pause = field(default_factory=Pause)
+    known_keys: Mapping[int, str] = field(default_factory=dict)
 
 
 class Run:
@@ -161,7 +164,8 @@ class Run:
             for number in self._numbers[begin : begin + LOOKED_UP]:
                 if self._stop.asked:
                     return {}, deque()
-                pictures.append((number, self._prepared.plan.picture_spec(number).key))
+                known = self._options.known_keys.get(number)
+                pictures.append((number, known or self._prepared.plan.picture_spec(number).key))
             there = self._take.holds([one for one in pictures if one[0] not in self._options.again])
             self._take.record(
                 [_state(number, key, "kept", there[number]) for number, key in pictures if number in there]

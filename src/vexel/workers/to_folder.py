@@ -3,7 +3,7 @@
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -151,7 +151,8 @@ def capture_to_folder(
     """
     with sitting(shot, folder, take, numbers, stop=stop, **options) as at:
         room = room_of(take.folder)
-        return Run(at.prepared, numbers, take, stop, room, run_options).go(at.hired, on_progress)
+        special = replace(run_options or RunOptions(), known_keys=take.known_keys)
+        return Run(at.prepared, numbers, take, stop, room, special).go(at.hired, on_progress)
 
 
 def probe_to_folder(

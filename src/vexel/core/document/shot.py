@@ -1,6 +1,7 @@
 """The shot document: the whole plan of one piece of video, read from JSON."""
 
 import json
+from functools import cached_property
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
@@ -131,7 +132,7 @@ class Shot(Part):
         """The shot's own camera, and the further ones."""
         return [self.camera, *self.cameras]
 
-    @property
+    @cached_property
     def camera_passes(self) -> list[CameraPass]:
         """What is made of every frame: each camera with each pass."""
         return [

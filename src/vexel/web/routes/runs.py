@@ -145,9 +145,14 @@ def _queue() -> QueueBody:
     job = jobs.find(JobKey("run", running)) if running is not None else None
     left = job.progress.seconds_left if job is not None and job.progress is not None else None
     seconds = left if job is not None else 0.0
-    for row in (project.ledger.run(run) for run in queued):
-        each = services().forecast.measured(row.shot_id, shot_of(row))
-        seconds = None if seconds is None or each is None else seconds + each.seconds * row.count
+    pace = None
+    if job is not None and job.progress is not None and left:
+        pace = left / max(job.progress.count - job.progress.done, 1)
+    for row in project.ledger.some(queued).values():
+        alike = services().forecast.measured(row.shot_id, shot_of(row))
+        # Without an earlier run that was made alike, as long as the pictures of the running one.
+        each = pace if alike is None else alike.seconds
+        seconds = None if seconds is None or each is None else seconds + each * row.count
     paused = job is not None and job.pause.asked
     return QueueBody(running=running, queued=queued, paused=paused, seconds_left=seconds)
 

@@ -282,9 +282,9 @@ function Grid({ variants, axes, wide, cell }: GridProps) {
   return (
     <div className="overflow-x-auto" data-testid="sheet-grid">
       <div
-        className="grid gap-3"
+        className="grid w-max gap-3"
         style={{
-          gridTemplateColumns: `minmax(72px, auto) repeat(${across.values.length}, ${wide}px)`,
+          gridTemplateColumns: `max-content repeat(${across.values.length}, ${wide}px)`,
         }}
       >
         <span className="quiet self-end text-note">{down.map((axis) => axis.label).join(", ")}</span>

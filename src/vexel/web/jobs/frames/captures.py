@@ -11,6 +11,7 @@ from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.core.forecast.kept import foretold_document
 from vexel.core.progress import Progress
 from vexel.disk.room import room_of
+from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
@@ -180,12 +181,16 @@ class Captures:
         try:
             row = self._project.ledger.run(int(job.key.name))
             prepared = self._prepared(row, job.stop)
-            numbers = [r.number for r in self._project.ledger.rows(row.id)]
+            rows = self._project.ledger.rows(row.id)
+            numbers = [one.number for one in rows]
+            known = {one.number: one.key for one in rows if one.key and one.state in READY}
+            # Of another version of its source all keys are others.
+            known = known if row.plan and prepared.plan.inputs.dumps() == row.plan else {}
             take = self._project.ledger.take(row.id, prepared.plan.shot.picture.suffix)
             limits = RunLimits.model_validate_json(row.options or "{}")
             for stage in self._workers.stages():
                 stage.limit_to(capture_limits(limits.frame_seconds))
-            options = RunOptions(frozenset(self._project.ledger.again(row.id)), limits.tries, job.pause)
+            options = RunOptions(frozenset(self._project.ledger.again(row.id)), limits.tries, job.pause, known)
             run = Run(prepared, numbers, take, job.stop, room_of(self._project.home), options)
             kind = prepared.at.kind
             outcome = run.go(lambda: self._workers.hired(kind), lambda stands: self._tell(job, stands))
