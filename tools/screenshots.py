@@ -8,6 +8,7 @@ import re
 import shutil
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -42,22 +43,6 @@ def keep_picture(data: bytes, name: str) -> None:
             if parts.mean(axis=(1, 3)).max() < CHANGED:
                 return
     file.write_bytes(packed.getvalue())
-
-
-PLAIN = """import matplotlib.pyplot as plt
-import numpy as np
-
-hours = np.linspace(0, 168, 800)
-t = 0.25
-spring = 1.2
-
-fig, ax = plt.subplots(figsize=(8, 4.5))
-level = np.cos(hours / 12.42 * 2 * np.pi + t) + spring * np.cos(hours / 12 * 2 * np.pi)
-ax.plot(hours, level)
-ax.set_title("Tern Point, level at the gauge")
-plt.savefig("gauge.png")
-plt.show()
-"""
 
 
 def reel(server, page, run):
@@ -180,15 +165,6 @@ def walk(page: Page, server: Server) -> None:
     page.locator("[data-topic=source]").first.click()
     page.wait_for_timeout(1500)
     keep("stills")
-    script = Path(server.home) / "gauge_plot.py"
-    script.write_text(PLAIN)
-    page.goto(server.base)
-    page.get_by_role("button", name="New shot").click()
-    page.get_by_test_id("upload").set_input_files(script)
-    page.get_by_test_id("proposal").wait_for()
-    page.wait_for_timeout(1500)
-    keep_picture(page.screenshot(), "script")
-    server.ask("/api/shots/gauge-plot", method="DELETE")
     page.goto(f"{server.base}/guides/findings")
     page.get_by_test_id("guide").get_by_role("heading", name="Choppy").wait_for()
     keep("guides")
@@ -223,6 +199,30 @@ def walk(page: Page, server: Server) -> None:
     page.locator("[data-topic=lens]").first.click()
     page.wait_for_timeout(6000)
     keep("inside")
+    variants(page, server, keep)
+
+
+def variants(page: Page, server: Server, keep: Callable[[str], None]) -> None:
+    """A contact sheet, its captures in the queue, and what all of it takes on disk."""
+    axes = [
+        {"over": "dial:whorls", "values": [3, 4, 5, 5.5]},
+        {"over": "light:azimuth", "first": -60, "last": 60, "steps": 3},
+    ]
+    sweep = {"axes": axes, "favourites": ["whorls 4, azimuth 0"]}
+    patch = {"lanes": [], "clock": {"seconds": 2}, "sweep": sweep}
+    server.ask("/api/shots/shell-growth", {"patch": patch, "what": "variants"}, "PATCH")
+    page.goto(f"{server.base}/shots/shell-growth/variants")
+    page.locator("[data-testid=variant] img").nth(8).wait_for(timeout=60_000)
+    page.wait_for_timeout(2500)
+    keep_picture(page.screenshot(), "contact-sheet")
+    server.ask("/api/shots/shell-growth/sweep/runs", {})
+    page.goto(f"{server.base}/runs")
+    page.get_by_test_id("queue").wait_for()
+    page.wait_for_timeout(4000)
+    keep("queue")
+    page.goto(f"{server.base}/storage")
+    page.get_by_test_id("storage-size").wait_for()
+    keep("storage")
 
 
 if __name__ == "__main__":

@@ -58,7 +58,7 @@ class VariantsTest(unittest.TestCase):
         self.assertEqual(len({one.name for one in found}), len(found))
 
     def test_axes_in_step_and_steps_between_ends(self):
-        found = variants(shot(axes=[SIZES, LIGHTS], join="in step").sweep)
+        found = variants(shot(axes=[SIZES, LIGHTS], join="paired").sweep)
         self.assertEqual([tuple(one.values.values()) for one in found], [(1, -60), (2.5, 0), (4, 60)])
         np.testing.assert_allclose(
             [one.values["light:azimuth"] for one in variants(shot(axes=[LIGHTS | {"steps": 7}]).sweep)],
@@ -172,7 +172,7 @@ class RefusedTest(unittest.TestCase):
             ({"axes": [SIZES | {"first": 1, "last": 2}]}, "values and ends as well"),
             ({"axes": [SIZES, SIZES]}, "two axes of the sweep vary dial:size"),
             ({"axes": wide}, "100,000,000 variants, and 10,000 are the most"),
-            ({"axes": [SIZES, LIGHTS | {"steps": 2}], "join": "in step"}, "dial:size 3, light:azimuth 2"),
+            ({"axes": [SIZES, LIGHTS | {"steps": 2}], "join": "paired"}, "dial:size 3, light:azimuth 2"),
             ({"axes": [{"over": "dial:size", "values": [1, 1]}]}, "1 and 2 are both named 'size 1'"),
             ({"axes": [SIZES], "name": "{sizes}"}, r"no field \{sizes\}: did you mean size"),
             ({"axes": [SIZES], "without": ["size 3"]}, "names 'size 3', but no variant"),

@@ -13,7 +13,7 @@ MOST_VARIANTS = 10_000
 Value = float | str
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Method = Literal["latin", "sobol", "uniform"]
-Join = Literal["crossed", "in step"]
+Join = Literal["crossed", "paired"]
 Makes = Literal["shots", "stills", "film"]
 OVER = 'write "dial:NAME", "light:…", "lens:…", "rig:…", "background", "source" or "view"'
 

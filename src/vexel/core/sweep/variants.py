@@ -222,7 +222,7 @@ def _of_axes(sweep: SweepSpec) -> list[_Found]:
         if len(set(lengths)) > 1:
             names = [*(axis.over for axis in plain), "samples"]
             told = ", ".join(f"{name} {length:,}" for name, length in zip(names, lengths, strict=False))
-            raise Mistake(f"axes in step need as many values each, but have {told}: add some, or cross them")
+            raise Mistake(f"paired axes need as many values each, but have {told}: add some, or cross them")
         _refuse_many(lengths[0])
         places = ((n,) * len(lengths) for n in range(lengths[0]))
     drawn = samples(sampled, sweep.sample) if sampled else np.zeros((0, 0))

@@ -141,6 +141,7 @@ export function Bench() {
             <TimingLine shot={shot} edit={edit} onTerm={edits.term} />
             <CaptureArea
               {...{ shot, frame, edit, trouble, proofs }}
+              onVariants={() => setTopic("sweep")}
               errorIn={topic === "code" ? "in the code" : "in the viewfinder"}
             />
           </div>

@@ -47,18 +47,6 @@ export function Brief({ shot, topic, onTopic }: Props) {
           Animate a value
         </button>
       )}
-      {shot.document.sweep == null && (
-        <button
-          type="button"
-          className="handle ml-2 text-body"
-          aria-expanded={topic === "sweep"}
-          title="Variants of the shot, which differ in some values"
-          data-topic="sweep"
-          onClick={() => onTopic(topic === "sweep" ? null : "sweep")}
-        >
-          Add variants
-        </button>
-      )}
     </p>
   );
 }

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Square } from "lucide-react";
-import { probeQuery } from "../../api/benchQueries";
+import { costQuery, probeQuery } from "../../api/benchQueries";
 import { body, client, type Schemas, type Shot } from "../../api/client";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count, short, size, sizes, span } from "../../parts/format";
@@ -8,7 +8,8 @@ import { count, short, size, sizes, span } from "../../parts/format";
 type Cost = Schemas["CostBody"];
 
 /** All that is known of what a capture costs, how it is known, and the probe that makes it known. */
-export function CostPanel({ shot, cost }: { shot: Shot; cost?: Cost }) {
+export function CostPanel({ shot }: { shot: Shot }) {
+  const { data: cost } = useQuery(costQuery(shot.id, shot.revision));
   const said = cost?.foretold;
   return (
     <section aria-label="Cost of the capture" className="flex flex-col gap-3">

@@ -1,16 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { ChevronDown } from "lucide-react";
-import { lazy, Suspense } from "react";
 import { costQuery, sweepQuery } from "../../api/benchQueries";
 import type { Schemas, Shot } from "../../api/client";
-import { Dropdown } from "../../parts/Dropdown";
 import { count, size, sizes, span } from "../../parts/format";
 import { useDetails } from "../../parts/hooks/useDetails";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
 import { useRested } from "./useRested";
-
-const CostPanel = lazy(() => import("./CostPanel").then((module) => ({ default: module.CostPanel })));
 
 type Pin = NonNullable<Schemas["ClockSpec"]["pins"]>[number];
 export type SetTerm = (order: { term: string; text: string }) => void;
@@ -110,36 +105,25 @@ function Cost({ shot }: { shot: Shot }) {
   const said = data?.foretold;
   const times = useTimes(shot);
   return (
-    <span className="ml-auto pl-2" data-testid="cost">
-      <Dropdown
-        className={`figures btn btn-ghost btn-sm whitespace-nowrap px-1.5 text-body font-normal ${isFetching ? "opacity-60" : ""}`}
-        title={said ? "Foretold by a probe. Press for all figures." : "A guess. Press to probe the shot."}
-        summary={
-          data ? (
-            <>
-              <span className="quiet font-sans">{said ? "probed" : "guess ≈"}</span>{" "}
-              {said?.seconds
-                ? `${span(times * said.seconds.low)} to ${span(times * said.seconds.high)}`
-                : span(times * data.seconds)}{" "}
-              <span className="sr-only">to capture</span> ·{" "}
-              {said
-                ? sizes(times * said.bytes.low, times * said.bytes.high)
-                : size(Math.round(times * data.bytes))}
-              <ChevronDown size={14} className="quiet" aria-hidden />
-            </>
-          ) : (
-            <span className="quiet font-sans">…</span>
-          )
-        }
-      >
-        {() => (
-          <div className="dropdown-content z-30 mt-1 w-96 rounded-box border rule bg-base-100 p-4 text-body shadow-lg max-sm:w-80">
-            <Suspense fallback={<p className="quiet text-small">Loading…</p>}>
-              <CostPanel shot={shot} cost={data} />
-            </Suspense>
-          </div>
-        )}
-      </Dropdown>
+    <span
+      className={`figures ml-auto min-w-32 whitespace-nowrap pl-2 text-right text-body ${isFetching ? "opacity-60" : ""}`}
+      title={said ? "Foretold by a probe" : "A guess; the menu of the Capture button probes the shot"}
+      data-testid="cost"
+    >
+      {data ? (
+        <>
+          <span className="quiet font-sans">{said ? "probed" : "guess ≈"}</span>{" "}
+          {said?.seconds
+            ? `${span(times * said.seconds.low)} to ${span(times * said.seconds.high)}`
+            : span(times * data.seconds)}{" "}
+          <span className="sr-only">to capture</span> ·{" "}
+          {said
+            ? sizes(times * said.bytes.low, times * said.bytes.high)
+            : size(Math.round(times * data.bytes))}
+        </>
+      ) : (
+        <span className="quiet font-sans">…</span>
+      )}
     </span>
   );
 }

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { HardDrive } from "lucide-react";
 import { Link } from "react-router";
 import { runsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
@@ -12,7 +13,13 @@ export function RunList() {
   const runs = data?.runs ?? [];
   return (
     <div className="mx-auto max-w-6xl px-6 py-5 max-sm:px-3">
-      <PageHead title="Runs">Watch captures, stop and resume them, and find their frames.</PageHead>
+      <div className="flex items-start">
+        <PageHead title="Runs">Watch captures, stop and resume them, and find their frames.</PageHead>
+        <span className="flex-1" />
+        <Link to="/storage" className="btn btn-sm">
+          <HardDrive size={16} aria-hidden /> Storage
+        </Link>
+      </div>
       <ErrorAlert error={error} />
       {!data && !error && (
         <p className="quiet" role="status">

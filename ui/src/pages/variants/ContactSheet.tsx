@@ -87,10 +87,15 @@ function Variants({ shot }: { shot: Shot }) {
         </PageHead>
       </div>
     );
+  // Marks change no picture, nor does what is left out, unless all variants are one take.
+  const look = JSON.stringify({
+    ...shot.document,
+    sweep: { ...sweep, favourites: [], without: sweep.makes === "shots" ? [] : sweep.without },
+  });
   const cell = (variant: Variant) => (
     <VariantCell
       key={variant.number}
-      {...{ shot, variant, wide, playing }}
+      {...{ shot, look, variant, wide, playing }}
       frame={Math.min(sweep.frame, shot.timing.frames - 1)}
       onOpen={() => open.mutate(variant.number)}
       onMark={() => save({ favourites: toggled(sweep.favourites, variant.name) }, "a mark")}
@@ -126,7 +131,7 @@ function Variants({ shot }: { shot: Shot }) {
             {(["one after another", "grid"] as const).map((arrangement) => (
               <li key={arrangement}>
                 <button type="button" onClick={() => toReel.mutate({ arrangement, favourites: onlyMarked })}>
-                  {arrangement === "grid" ? "In a grid, in step" : "One after another, with titles"}
+                  {arrangement === "grid" ? "In a synchronized grid" : "One after another, with titles"}
                 </button>
               </li>
             ))}

@@ -11,6 +11,8 @@ const CLIP_MS = 160;
 
 interface Props {
   shot: Shot;
+  /** All of the shot that decides its pictures. */
+  look: string;
   variant: Variant;
   frame: number;
   wide: number;
@@ -21,12 +23,22 @@ interface Props {
 }
 
 /** One variant on the contact sheet: its picture, its name, and what is known of its take. */
-export function VariantCell({ shot, variant, frame, wide, playing, onOpen, onMark, onLeaveOut }: Props) {
+export function VariantCell({
+  shot,
+  look,
+  variant,
+  frame,
+  wide,
+  playing,
+  onOpen,
+  onMark,
+  onLeaveOut,
+}: Props) {
   const box = useRef<HTMLDivElement>(null);
   const seen = useSeen(box);
   const clip = playing && shot.document.sweep?.makes === "shots" && !variant.left_out;
   const frames = clip ? clipFrames(shot.timing.frames) : [frame];
-  const { pictures, trouble } = usePictures(shot, variant, frames, seen, wide);
+  const { pictures, trouble } = usePictures(shot.id, look, variant, frames, seen, wide);
   const [at, setAt] = useState(0);
   useEffect(() => {
     if (!clip || pictures.length < 2) return;
@@ -125,21 +137,29 @@ function useSeen(box: React.RefObject<HTMLDivElement | null>) {
 }
 
 /** Small pictures of a variant, asked for while it is in sight; kept until the shot changes. */
-function usePictures(shot: Shot, variant: Variant, frames: number[], seen: boolean, wide: number) {
+function usePictures(
+  id: string,
+  look: string,
+  variant: Variant,
+  frames: number[],
+  seen: boolean,
+  wide: number,
+) {
   const [pictures, setPictures] = useState<string[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const wanted = `${shot.id} ${shot.revision} ${variant.number} ${wide} ${frames.join(",")}`;
+  const list = frames.join(",");
+  const wanted = `${variant.number} ${wide} ${list} ${look}`;
   const shown = useRef("");
   useEffect(() => {
     if (!seen || shown.current === wanted) return;
-    const [, , number, size, list] = wanted.split(" ");
+    const [number, size, all] = wanted.split(" ", 3);
     const stop = new AbortController();
     const made: string[] = [];
     void (async () => {
       try {
-        for (const frame of list.split(",")) {
+        for (const frame of all.split(",")) {
           const query = `frame=${frame}&width=${size}&height=${size}&samples=2`;
-          made.push(await pictureOf(`/api/shots/${shot.id}/variants/${number}/view?${query}`, stop.signal));
+          made.push(await pictureOf(`/api/shots/${id}/variants/${number}/view?${query}`, stop.signal));
         }
         shown.current = wanted;
         setTrouble(null);
@@ -150,7 +170,7 @@ function usePictures(shot: Shot, variant: Variant, frames: number[], seen: boole
       }
     })();
     return () => stop.abort();
-  }, [wanted, seen, shot.id]);
+  }, [wanted, seen, id]);
   // What is no longer shown frees its memory.
   useEffect(
     () => () => {

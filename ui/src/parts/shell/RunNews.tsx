@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { HardDrive } from "lucide-react";
 import { useEffect, useRef } from "react";
-import { Link, NavLink } from "react-router";
+import { Link } from "react-router";
 import type { Run } from "../../api/client";
 import { runQuery, runsQuery } from "../../api/queries";
 import { span } from "../format";
@@ -9,17 +8,10 @@ import { keptWish } from "./notifyWish";
 
 const PREFIX = /^[▶‖✓✕] [^·]*· /u;
 
-/** The running capture, in the top bar and in the tab's title, with a notification when it ends; and the disk. */
+/** The running capture, in the top bar and in the tab's title, with a notification when it ends. */
 export function RunNews() {
   useTold();
-  return (
-    <>
-      <UnderWay />
-      <NavLink to="/storage" className="btn btn-ghost btn-sm btn-square" aria-label="Storage" title="Storage">
-        <HardDrive size={18} aria-hidden />
-      </NavLink>
-    </>
-  );
+  return <UnderWay />;
 }
 
 function UnderWay() {

@@ -51,7 +51,7 @@ export function TopBar() {
         </NavLink>
       </nav>
       <div className="flex-1" />
-      <Suspense fallback={<span className="size-8" />}>
+      <Suspense>
         <RunNews />
       </Suspense>
       <Suspense fallback={<span className="size-8" />}>

@@ -19,10 +19,11 @@ interface Props {
   trouble: Error | null;
   /** Where that is shown. */
   errorIn: string;
+  onVariants: () => void;
 }
 
 /** The button at the end of the timing, its menu, and the reason while it cannot be pressed. */
-export function CaptureArea({ shot, frame, edit, proofs, trouble, errorIn }: Props) {
+export function CaptureArea({ shot, frame, edit, proofs, trouble, errorIn, onVariants }: Props) {
   const capture = useCapture(shot, trouble);
   const { seam, measure } = useSeam(shot);
   useShortcut("make", capture.go);
@@ -31,7 +32,7 @@ export function CaptureArea({ shot, frame, edit, proofs, trouble, errorIn }: Pro
       <div className="flex items-center gap-1.5">
         <FindingsButton shot={shot} edit={edit} />
         <CaptureButton
-          {...{ capture, frame, edit }}
+          {...{ shot, capture, frame, edit, onVariants }}
           onProof={() => {
             proofs.prove(false);
             if (seam.state === "source") measure();

@@ -1,22 +1,26 @@
-import { Camera, ChevronDown, Film, Images, Zap } from "lucide-react";
+import { Camera, ChevronDown, Film, Images, LayoutGrid, Zap } from "lucide-react";
 import type { ReactNode } from "react";
+import type { Shot } from "../../../api/client";
 import { Dropdown } from "../../../parts/Dropdown";
 import { MaybeEntry, NumberEntry } from "../../../parts/entries/NumberEntry";
 import { withKeys } from "../../../parts/shell/shortcuts";
 import type { FullRecipe } from "../../dispatch/draft";
 import { grouped } from "../../dispatch/groups";
+import { CostPanel } from "../CostPanel";
 import type { Edit } from "../edit";
 import type { Capture } from "./useCapture";
 
 interface Props {
+  shot: Shot;
   capture: Capture;
   frame: number;
   edit: Edit;
   onProof: () => void;
+  onVariants: () => void;
 }
 
 /** One press to the file, always in sight; the arrow beside it offers the parts. */
-export function CaptureButton({ capture, frame, edit, onProof }: Props) {
+export function CaptureButton({ shot, capture, frame, edit, onProof, onVariants }: Props) {
   const { words, file, blocked, pending, order } = capture;
   const off = blocked !== null || pending;
   const part = (close: () => void, label: string, hint: string, icon: ReactNode, act: () => void) => (
@@ -59,7 +63,7 @@ export function CaptureButton({ capture, frame, edit, onProof }: Props) {
         summary={<ChevronDown size={17} aria-hidden />}
       >
         {(close) => (
-          <ul className="dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+          <ul className="dropdown-content z-40 mt-1 w-80 rounded-box border rule bg-base-100 p-1 shadow-lg">
             <li className="px-3 py-1.5">
               <KindOfFile capture={capture} edit={edit} />
             </li>
@@ -84,6 +88,16 @@ export function CaptureButton({ capture, frame, edit, onProof }: Props) {
               <Images size={16} className="mt-0.5" aria-hidden />,
               () => order({ draft: false, to_file: false }),
             )}
+            {part(
+              close,
+              shot.document.sweep ? "Change the variants" : "Add variants",
+              "Other dials, light or lens, on a contact sheet",
+              <LayoutGrid size={16} className="mt-0.5" aria-hidden />,
+              onVariants,
+            )}
+            <li className="border-t rule px-3 py-2">
+              <CostPanel shot={shot} />
+            </li>
             <li className="border-t rule px-3 py-2">
               <LimitsOfRun capture={capture} />
             </li>

@@ -61,7 +61,7 @@ export function SweepSheet() {
           value={sweep.join}
           options={[
             { value: "crossed", label: "Crossed", hint: "Every value with every other" },
-            { value: "in step", label: "In step", hint: "First with first, second with second" },
+            { value: "paired", label: "Paired", hint: "First with first, second with second" },
           ]}
           onChoose={(join) => set({ join }, "how axes combine")}
         />
