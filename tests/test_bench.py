@@ -44,7 +44,7 @@ def _runs(name):
 
 # What the journeys on screen go through too: with a few frames these add nothing but time.
 LONG = (
-    ("first_hour", "opening", "busy", "object_capture", "dispatch", "viewfinder")
+    ("first_hour", "opening", "busy", "object_capture", "dispatch", "viewfinder", "foretell")
     if "VEXEL_TEST_LONG" not in os.environ
     else ()
 )

@@ -120,9 +120,22 @@ class ShotsTest(unittest.TestCase):
         document["names"]["pattern"] = "{size}_{variant}.{frame:03}"
         base = read_shot_document(document)
         self.assertEqual(variant_shot(base, variants(base.sweep)[1]).file_name(4), "2.5_size-2.5.004.png")
+        self.assertEqual(base.file_name(4), "shot_shot.004.png", "of the shot itself")
+        film = swept_shot(base.model_copy(update={"sweep": base.sweep.model_copy(update={"makes": "film"})}),
+                          variants(base.sweep))  # fmt: skip
+        self.assertEqual(film.file_name(2), "4_size-4.002.png")
         document["names"]["pattern"] = "{colour}.{frame}"
         with self.assertRaisesRegex(Mistake, "colour"):
             read_shot_document(document)
+
+    def test_a_document_of_a_take_has_a_row_for_each_frame(self):
+        swept = swept_shot(base := shot(axes=[SIZES], makes="film"), chosen(base.sweep)).model_dump(mode="json")
+        for part, patch, words in (
+            ("clock", {"frames": 4}, "3 variants for 4 frames"),
+            ("sweep", {"table": {"columns": ["size"], "rows": [[1], [2], [3]]}}, "which name each"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                read_shot_document(swept | {part: swept[part] | patch})
 
     def test_frames_of_one_take_are_those_of_the_variants_shots(self):
         for makes, instant in (("stills", lambda n: 5), ("film", lambda n: n)):

@@ -88,7 +88,7 @@ class RunsTest(ScreenTest):
         self.trial("fails", "    if instant.frame == 7:\n        raise ValueError('too deep')\n")
         self.press(f"Capture {FRAMES} frames")
         self.see(page.get_by_test_id("run-state"), "done, some frames failed", seconds=120)
-        self.see(page.get_by_test_id("failures"), "✕ 7 fails.py, line 10: ValueError: too deep")
+        self.see(page.get_by_test_id("failures"), "✕ Frame 7: fails.py, line 10: ValueError: too deep")
         self.assertTrue(page.get_by_role("button", name="MP4 video").is_disabled())
         page.get_by_test_id("cells").get_by_title("frame 3: made").click()
         self.until("document.querySelector('[data-testid=frame-picture]')?.naturalWidth === 64")

@@ -93,6 +93,10 @@ def capture(
         raise Mistake("--resume continues a take and --fresh replaces it: give one of them")
     shot = shot_at(document)
     folder = folder_at(folder, shot, resume or fresh)
+    if shot.sweep is not None and not shot.is_swept:
+        click.echo(
+            f"  note: {document.name} has variants, and this captures the shot itself: see vexel sweep", err=True
+        )
     shot = shot.draft() if draft or rough else shot
     count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     chosen = chosen_frames(choice, count) if choice else range(count)

@@ -132,7 +132,7 @@ def schema(reel: bool) -> None:
 
 
 def _refuse_probe(probe: bool, document: Path | None, has_options: bool) -> None:
-    """Refuse a probe of what has no frames of its own, and its options without it."""
+    """Refuse a probe of anything but a shot, and the options of a probe without one."""
     if probe and document is None:
         raise Mistake("--probe makes frames of a shot: give its document")
     if probe and document is not None and is_reel(document):

@@ -1,4 +1,4 @@
-"""The command for the variants of a shot: list them, capture them, and lay them on a contact sheet."""
+"""The command for the variants of a shot: list them, capture them, and draw their contact sheet."""
 
 from contextlib import contextmanager
 from pathlib import Path
@@ -191,7 +191,7 @@ def _check_dials(shot: "Shot", document: Path, kept: "list[Variant]", trust: boo
 
 @contextmanager
 def _planner(document: Path, trust: bool) -> "Iterator[tuple[Planner, StageProcess]]":
-    """A planner with a stage of its own, which ends with the block."""
+    """A planner with a new stage, which ends with the block."""
     from vexel.disk.scratch import scratch_folder
     from vexel.store.consent import homes_of
     from vexel.store.user_files import secrets_of

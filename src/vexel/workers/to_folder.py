@@ -33,7 +33,7 @@ FEW = 2
 
 @dataclass(frozen=True)
 class Sitting:
-    """A shot that is prepared, with workers of its own."""
+    """A prepared shot with its workers."""
 
     prepared: Prepared
     stages: Sequence[StageProcess]

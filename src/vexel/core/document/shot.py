@@ -15,7 +15,7 @@ from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource
-from vexel.core.document.sweep_spec import SweepSpec
+from vexel.core.document.sweep_spec import NAME_COLUMN, SweepSpec
 from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
@@ -98,7 +98,17 @@ class Shot(Part):
                 f"clock.shutter: {self.source.kind} has whole frames only, which a shutter cannot blur: set it to 0"
             )
         self._check_names()
+        self._check_swept()
         return self
+
+    def _check_swept(self) -> None:
+        sweep = self.sweep
+        if sweep is None or sweep.clock is None:
+            return
+        if sweep.table is None or NAME_COLUMN not in sweep.table.columns:
+            raise Mistake("sweep.clock is for takes whose frames are variants, which name each in a table: remove it")
+        if len(sweep.table.rows) != self.clock.exact.frames:
+            raise Mistake(f"the sweep has {len(sweep.table.rows):,} variants for {self.clock.exact.frames:,} frames")
 
     def _check_names(self) -> None:
         names = [camera.name for camera in self.all_cameras]
@@ -164,8 +174,11 @@ class Shot(Part):
         """Name of the file of a picture, counted as a take counts them."""
         index, names = self.picture_index(picture), self.names
         pattern = names.pattern
-        if pattern and self.sweep is not None and self.is_swept:
-            pattern = filled(pattern, self.sweep.row_fields(index.frame))
+        if pattern and self.sweep is not None:
+            sweep = self.sweep
+            # The shot itself is no variant.
+            fields = sweep.row_fields(index.frame) if self.is_swept else dict.fromkeys(sweep.fields, "shot")
+            pattern = filled(pattern, fields)
         return frame_name(
             self.title,
             index.render_pass,

@@ -15,7 +15,7 @@ APART = 2.0
 STRETCH = 16
 """Frames that follow one another, for the size of a file: as many as encoders of AV1 predict from one another."""
 SHARE = 4
-"""Stretches take at most one in so many frames of a shot, where that leaves enough of them."""
+"""Stretches take at most a quarter of a shot, where that leaves enough frames."""
 FEWEST = 4
 """A stretch of fewer frames tells little of a file: 3 of them follow another one."""
 PLACES = 5

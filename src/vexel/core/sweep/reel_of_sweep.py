@@ -16,7 +16,7 @@ TITLE_SECONDS = 3
 def reel_of_sweep(
     shot: Shot, runs: Mapping[str, int], arrangement: Literal["one after another", "grid"], favourites: bool = False
 ) -> dict[str, Any]:
-    """The document of a reel: the takes one after another with a title each, or in a grid in step.
+    """The document of a reel: the takes one after another with a title each, or in a synchronized grid.
 
     Parameters
     ----------

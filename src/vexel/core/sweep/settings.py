@@ -114,7 +114,7 @@ def _named(over: str, name: str, known: dict[str, str]) -> str:
 
 @dataclass(frozen=True)
 class Choice:
-    """Something that an axis may vary, as it is offered.
+    """A parameter that an axis may vary.
 
     Attributes
     ----------

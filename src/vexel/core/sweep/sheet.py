@@ -1,4 +1,4 @@
-"""How the variants of a sweep lie on a contact sheet."""
+"""Rows and columns of a contact sheet."""
 
 from math import ceil, sqrt
 

@@ -130,7 +130,7 @@ def check_dials(kept: Sequence[Variant], dials: Sequence[Dial]) -> None:
     """
     known = {dial.name: dial for dial in dials}
     for variant in kept:
-        # Another source has dials of its own.
+        # Another source has other dials.
         for over, value in variant.values.items() if "source" not in variant.values else ():
             if over.startswith("dial:") and not isinstance(value, str):
                 check_values(known, over.removeprefix("dial:"), [value], f"variant {variant.name}")
@@ -208,7 +208,7 @@ def axis_values(sweep: SweepSpec) -> list[tuple[str, list[str]]]:
 
 
 _Found = tuple[str, Mapping[str, Value], tuple[int, ...]]
-"""A name of its own, values, and the place on the axes."""
+"""The name in a table, the values, and the place on the axes."""
 
 
 def _of_axes(sweep: SweepSpec) -> list[_Found]:
@@ -302,7 +302,7 @@ def _label(over: str) -> str:
 
 
 def pictures_of(shot: Shot, count: int) -> int:
-    """Pictures that a shot's sweep makes of so many variants."""
+    """How many pictures a shot's sweep makes of a number of variants."""
     each = shot.clock.exact.frames if shot.sweep is None or shot.sweep.makes == "shots" else 1
     return count * each * len(shot.camera_passes)
 

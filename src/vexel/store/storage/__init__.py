@@ -1,1 +1,1 @@
-"""What a project takes on disk, and what of it nothing uses."""
+"""The size of a project on disk, and the parts that nothing uses."""

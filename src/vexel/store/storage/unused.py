@@ -1,4 +1,4 @@
-"""What of a project nothing refers to, or can be made again: found, listed and removed."""
+"""Parts of a project that nothing refers to, or that can be made again: find, list and remove them."""
 
 import os
 import shutil
@@ -15,6 +15,7 @@ from vexel.store.frames import DAMAGED
 from vexel.store.project import Project
 from vexel.store.storage.usage import STATES
 from vexel.store.tables import LedgerRow, RunRow
+from vexel.store.takes import shot_of
 
 UnusedKind = Literal["loose-frames", "damaged", "copies", "states", "previews"]
 YOUNG_SECONDS = 600.0
@@ -83,7 +84,7 @@ def unused(
     older_seconds : float
         Only what has not changed for so long; at least `YOUNG_SECONDS` for all but damaged frames.
     larger : int
-        Only what has at least so many bytes.
+        The least size, in bytes.
     """
     now = time.time()
     found = [
@@ -133,14 +134,19 @@ def _loose_frames(project: Project) -> Iterator[Unused]:
 
 
 def _copies(project: Project) -> Iterator[Unused]:
-    """Copies whose digest no take's plan and no history of a take names."""
+    """Copies whose digest no take's plan names.
+
+    The digest of code that draws data is in no plan: copies with a file of its name stay.
+    """
     with project.sessions() as session:
         plans = list(session.scalars(select(RunRow.plan)))
+        shots = [shot_of(row) for row in session.scalars(select(RunRow))]
+    drawing = {Path(draw).name for shot in shots if (draw := getattr(shot.source, "draw", None))}
     places = [*_folders(project.copies), *_folders(project.copies / OUTSIDE)]
     for place in places:
         if place.name in (STATES, OUTSIDE) or place.name.startswith("."):
             continue
-        if not any(place.name in plan for plan in plans):
+        if not any(place.name in plan for plan in plans) and not any((place / name).exists() for name in drawing):
             yield _measured("copies", place)
 
 

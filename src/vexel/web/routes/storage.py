@@ -65,7 +65,7 @@ def put_settings(json: SettingsBody) -> SettingsBody:
 @blueprint.get("/storage")
 @spec.validate(resp=answers(StorageBody))
 def get_storage(query: UnusedQuery) -> StorageBody:
-    """What the project takes, by groups and by takes, and what of it may be removed."""
+    """The size of the project, by groups and by takes, and the parts that may be removed."""
     return _storage(query)
 
 

@@ -124,7 +124,7 @@ def variant_view(shot_id: str, number: int, query: FrameOrder) -> Response:
 @blueprint.post("/shots/<shot_id>/variants/<int:number>/shot")
 @spec.validate(resp=answers(MadeShot))
 def shot_of_variant(shot_id: str, number: int) -> MadeShot:
-    """A shot of its own with the values of a variant; the one that was made before, if it is unchanged."""
+    """A new shot with the values of a variant; the one that was made before, if it is unchanged."""
     shots = services().project.shots
     shot = shots.shot(shot_id)
     wanted = variant_shot(shot, variant_at(shot, number))
@@ -171,7 +171,7 @@ def sheet(shot_id: str, kind: str) -> Response:
 @blueprint.post("/shots/<shot_id>/sweep/reel")
 @spec.validate(resp=answers(MadeReel))
 def reel_of_takes(shot_id: str, json: SweepReel) -> MadeReel:
-    """A reel of the takes of a sweep: one after the other with a title each, or in a grid in step."""
+    """A reel of the takes of a sweep: one after the other with a title each, or in a synchronized grid."""
     project = services().project
     shot = project.shots.shot(shot_id)
     if shot.sweep is None:

@@ -133,7 +133,7 @@ class QueueBody(BaseModel):
     running: int | None
     queued: list[int] = Field(description="the next one first")
     paused: bool
-    seconds_left: float | None = Field(description="of all of them, as far as it can be told")
+    seconds_left: float | None = Field(description="of all of them; null where it is not known")
 
 
 class FailureBody(BaseModel):

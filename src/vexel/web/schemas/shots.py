@@ -163,7 +163,7 @@ class RangeBody(BaseModel):
 
 
 class ForetoldBody(BaseModel):
-    """What a probe says of a capture."""
+    """What a probe foretells of a capture."""
 
     seconds: RangeBody | None = Field(description="with all workers; null where no frame's time is known")
     bytes: RangeBody = Field(description="on disk, of the frames that are not there yet")

@@ -47,7 +47,7 @@ class UnusedBody(BaseModel):
 
 
 class UnusedGroupBody(BaseModel):
-    """What of a kind may be removed."""
+    """Files and folders of a kind that may be removed."""
 
     name: UnusedKind
     label: str

@@ -42,7 +42,7 @@ class SweepBody(BaseModel):
 
 
 class SweepOrder(BaseModel):
-    """What of a sweep is captured."""
+    """Which variants of a sweep are captured, and how."""
 
     draft: bool = Field(default=False, description="small and quick")
     to_file: bool = Field(default=False, description="and then the file of the shot's recipe, of each run")

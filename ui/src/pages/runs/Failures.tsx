@@ -32,8 +32,10 @@ export function Failures({ run }: { run: Run }) {
         {data?.failures.map((one) => (
           <li key={one.error} className="border-b rule py-1.5 last:border-b-0">
             <b className="figures">
-              ✕ {count(one.count, "frame")}, {one.count > 1 && "first "}
-              {pictureWords(run, one.first)}
+              ✕{" "}
+              {one.count === 1
+                ? `Frame ${pictureWords(run, one.first)}:`
+                : `${count(one.count, "frame")}, first ${pictureWords(run, one.first)}:`}
             </b>{" "}
             <span className="break-words">{one.error}</span>
             <button

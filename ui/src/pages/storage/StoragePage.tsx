@@ -19,7 +19,7 @@ const storageQuery = (older: number) =>
     queryFn: () => body(client.GET("/api/storage", { params: { query: { older_days: older } } })),
   });
 
-/** What the project takes on disk, and what of it nothing uses. */
+/** The size of the project on disk, and the parts that nothing uses. */
 export function StoragePage() {
   const [older, setOlder] = useState(0);
   const { data, error } = useQuery(storageQuery(older));

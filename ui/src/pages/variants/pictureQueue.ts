@@ -11,7 +11,7 @@ function next() {
   }
 }
 
-/** Fetches a picture in its turn; the newest wish that is no longer wanted is left out. */
+/** Fetches a picture after those that wait; an aborted one is skipped. */
 export function pictureOf(url: string, signal: AbortSignal): Promise<string> {
   return new Promise((resolve, reject) => {
     const begin = async () => {

@@ -41,7 +41,7 @@ function UnderWay() {
   );
 }
 
-/** Tells of captures that go on or end while the page is elsewhere: in the tab's title, and by a notification. */
+/** Reports running and ended captures in the tab's title, and by a notification. */
 function useTold() {
   const { data } = useQuery(runsQuery);
   const before = useRef<Map<number, string>>(new Map());

@@ -1,4 +1,4 @@
-"""Runs have limits of their own, and frames a reason why they were captured again."""
+"""Runs keep their limits, and frames the reason why they were captured again."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -17,7 +17,7 @@ MOST_SECONDS = 60.0
 
 @dataclass(frozen=True)
 class RunNews:
-    """What the command is told of a run.
+    """What the command receives about a run.
 
     Attributes
     ----------

@@ -9,7 +9,7 @@ type AxisSpec = Sweep["axes"][number];
 type Setting = Schemas["SettingBody"];
 type Way = "list" | "steps" | "samples";
 
-/** A range as wide as this bounds nothing that a person would choose. */
+/** A wider range is no useful hint. */
 const VAST = 10_000;
 
 interface Props {
@@ -126,7 +126,7 @@ function listed(axis: AxisSpec): number[] {
   return Array.from({ length: steps }, (_, n) => Number(short(first + ((last - first) * n) / (steps - 1))));
 }
 
-/** What was typed: the server says which of it is no value. */
+/** Typed values; the server refuses those that are none. */
 const values = (text: string, texts: boolean) =>
   text
     .split(",")
