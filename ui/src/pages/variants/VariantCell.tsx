@@ -51,6 +51,11 @@ export function VariantCell({
     <div
       ref={box}
       className={`flex min-w-0 flex-col gap-1 ${variant.left_out ? "opacity-45" : ""}`}
+      // What is out of sight is not laid out: 200 cells scroll as smoothly as 20.
+      style={{
+        contentVisibility: "auto",
+        containIntrinsicSize: `auto ${wide}px auto ${Math.round((wide * height) / width) + 40}px`,
+      }}
       data-testid="variant"
       data-variant={variant.number}
     >
