@@ -149,6 +149,8 @@ class ShotsTest(unittest.TestCase):
                 own = make_plan(variant_shot(of_shot, one), INPUTS)
                 self.assertEqual(plan.frame_spec(number).key, own.frame_spec(instant(number)).key, (makes, number))
                 self.assertNotEqual(plan.frame_spec(number).key, own.frame_spec(instant(number) ^ 1).key)
+            once_more = swept_shot(swept, chosen(swept.sweep))
+            self.assertEqual(plan_of_sweep(once_more, INPUTS).digest, plan.digest, "a take's document, captured again")
             again = read_shot_document(swept.model_dump(mode="json"))
             self.assertEqual(plan_of_sweep(again, INPUTS).digest, plan.digest)
 

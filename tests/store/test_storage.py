@@ -75,8 +75,12 @@ class StorageTest(unittest.TestCase):
         (self.home / "sources/a.obj").write_bytes(b"longer" * 500)
         (self.home / "sources/link").symlink_to("/etc/passwd")
         self.assertEqual(whole(), self.du())
+        (self.home / "outputs/linked").mkdir()
+        for name in ("a.png", "twice.png"):
+            (self.home / "outputs/linked" / name).hardlink_to(self.home / f"frames/aa/{key('a')}.png")
+        self.assertEqual(whole(), self.du(), "frames that lie in a folder as hard links are on the disk once")
         by_name = {group.name: group.size for group in groups_of(self.project, sizes)}
-        self.assertEqual(by_name["outputs"].files, 1)
+        self.assertEqual(by_name["outputs"].files, 3)
         (self.home / f"frames/aa/{key('a')}.png").write_bytes(b"cut short")
         self.assertNotEqual(whole(), self.du(), "a frame that is changed in place: it is damaged, and never so by us")
 

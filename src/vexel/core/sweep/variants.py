@@ -161,6 +161,11 @@ def swept_shot(shot: Shot, kept: Sequence[Variant]) -> Shot:
     """
     sweep = shot.sweep
     assert sweep is not None
+    if sweep.clock is not None:
+        # The document of a take, as a hand-over brings it: its variants are those of the shot's own clock.
+        own = sweep.clock
+        sweep = sweep.model_copy(update={"clock": None})
+        shot = shot.model_copy(update={"clock": own, "sweep": sweep})
     for variant in kept:
         _refuse_in_one_take(shot, variant)
     clock = {"frames": len(kept), "seconds": None, "span": "ends", "retimed_from": None, "like": None}

@@ -2,6 +2,8 @@
 
 import os
 import stat
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,6 +17,29 @@ class FolderSize:
 
     def __add__(self, other: "FolderSize") -> "FolderSize":
         return FolderSize(self.bytes + other.bytes, self.files + other.files)
+
+
+def linked_bytes(folder: Path, others: Path) -> int:
+    """Bytes of files in a folder that are hard links to others in it or in a second folder: the disk has them once.
+
+    The second folder is read only where the first one holds such files.
+    """
+    linked = [info for info in _files(folder) if info.st_nlink > 1]
+    if not linked:
+        return 0
+    seen = {(info.st_dev, info.st_ino) for info in _files(others) if info.st_nlink > 1}
+    found = 0
+    for info in linked:
+        found += info.st_size if (info.st_dev, info.st_ino) in seen else 0
+        seen.add((info.st_dev, info.st_ino))
+    return found
+
+
+def _files(folder: Path) -> Iterator[os.stat_result]:
+    for base, _, names in os.walk(folder):
+        for name in names:
+            with suppress(OSError):
+                yield Path(base, name).lstat()
 
 
 @dataclass(frozen=True)

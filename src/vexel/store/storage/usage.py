@@ -1,7 +1,7 @@
 """What a project takes: by groups of files, and by takes."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sqlalchemy import func, select
@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from vexel.core.errors import VexelError
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
-from vexel.store.storage.folder_sizes import FolderSize, FolderSizes
+from vexel.store.storage.folder_sizes import FolderSize, FolderSizes, linked_bytes
 from vexel.store.tables import LedgerRow
 
 STATES = "states"
@@ -67,6 +67,11 @@ def groups_of(project: Project, sizes: FolderSizes) -> list[Group]:
     """All that a project takes; the sum of the groups is its size on disk."""
     home, copies = project.home, project.copies
     found = [Group(name, label, about, sizes.of(home / name, steady=steady)) for name, label, about, steady in _FOLDERS]
+    linked = linked_bytes(home / "outputs", home / "frames")
+    found = [
+        replace(one, size=FolderSize(one.size.bytes - linked, one.size.files)) if one.name == "outputs" else one
+        for one in found
+    ]
     states = sizes.of(copies / STATES, steady=True)
     made_from = sizes.of(copies, steady=True, without=(STATES,))
     found.append(Group("copies", "Copies of sources", "what takes were made from", made_from))

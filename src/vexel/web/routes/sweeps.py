@@ -23,6 +23,7 @@ from vexel.core.wording import slug
 from vexel.output.exporting.contact_sheet import ContactSheet, SheetCell, sheet_html, sheet_pdf, sheet_png
 from vexel.store.documents.shots import spelled
 from vexel.store.frame_states import READY
+from vexel.web.jobs.frames.captures import RunLimits
 from vexel.web.jobs.frames.sweeps import IN_ONE, variant_at
 from vexel.web.routes.bench.viewfinder import FrameOrder, fitted
 from vexel.web.schemas.sweeps import (
@@ -139,7 +140,9 @@ def shot_of_variant(shot_id: str, number: int) -> MadeShot:
 def capture_sweep(shot_id: str, json: SweepOrder) -> SweepRuns:
     """Capture the variants of a shot that are not left out."""
     dials = services().facts(services().project.shots.shot(shot_id)).dials
-    return SweepRuns(runs=services().sweeps.capture(shot_id, dials, json.draft, json.to_file, json.favourites))
+    limits = RunLimits(frame_seconds=json.frame_seconds, tries=json.tries)
+    runs = services().sweeps.capture(shot_id, dials, limits, json.draft, json.to_file, json.favourites)
+    return SweepRuns(runs=runs)
 
 
 @blueprint.post("/sweep/table")

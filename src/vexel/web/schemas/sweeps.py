@@ -47,6 +47,8 @@ class SweepOrder(BaseModel):
     draft: bool = Field(default=False, description="small and quick")
     to_file: bool = Field(default=False, description="and then the file of the shot's recipe, of each run")
     favourites: bool = Field(default=False, description="only variants that are marked")
+    frame_seconds: float | None = Field(default=None, gt=0, le=86_400, description="limit of one frame; null as usual")
+    tries: int = Field(default=1, ge=1, le=20, description="of a frame that fails")
 
 
 class SweepRuns(BaseModel):

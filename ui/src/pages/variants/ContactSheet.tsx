@@ -50,9 +50,14 @@ function Variants({ shot }: { shot: Shot }) {
   const path = { params: { path: { shot_id: shot.id } } };
   const save = (patch: object, what: string) => shotEdits(shot.id, queries).edit({ sweep: patch }, what);
   const capture = useMutation({
-    mutationFn: async (order: Schemas["SweepOrder"]) => {
+    mutationFn: async (order: Pick<Schemas["SweepOrder"], "draft" | "to_file" | "favourites">) => {
       await shotEdits(shot.id, queries).idle();
-      return body(client.POST("/api/shots/{shot_id}/sweep/runs", { ...path, body: order }));
+      return body(
+        client.POST("/api/shots/{shot_id}/sweep/runs", {
+          ...path,
+          body: { ...order, frame_seconds: null, tries: 1 },
+        }),
+      );
     },
     onSuccess: () => void queries.invalidateQueries({ queryKey: ["sweep", shot.id] }),
   });

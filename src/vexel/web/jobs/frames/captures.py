@@ -97,7 +97,12 @@ class Captures:
         return run_id
 
     def capture_sweep(
-        self, shot_id: str, shots: Sequence[tuple[Shot, str]], draft: bool = False, to_file: bool = False
+        self,
+        shot_id: str,
+        shots: Sequence[tuple[Shot, str]],
+        limits: RunLimits,
+        draft: bool = False,
+        to_file: bool = False,
     ) -> list[int]:
         """Order runs of all frames of some shots, which are variants of one; the runs' ids.
 
@@ -105,14 +110,17 @@ class Captures:
         ----------
         shots : sequence of (Shot, str)
             With the name of each variant.
+        limits : RunLimits
+            Of each run.
         """
+        options = limits.model_dump_json(exclude_defaults=True)
         ids: list[int] = []
         for shot, variant in shots:
             document, makes = shot.model_dump(mode="json"), shot.recipe if to_file else ""
             sweep, numbers = ids[0] if ids else 0, range(shot.pictures)
             ids.append(
                 self._project.ledger.begin(
-                    shot_id, document, numbers, draft=draft, makes=makes, sweep=sweep, variant=variant
+                    shot_id, document, numbers, draft=draft, makes=makes, sweep=sweep, variant=variant, options=options
                 )
             )
         self._project.ledger.set(ids[0], sweep=ids[0])

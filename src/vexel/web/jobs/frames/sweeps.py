@@ -8,7 +8,7 @@ from vexel.core.lanes.dial import Dial
 from vexel.core.sweep.variants import Variant, check_dials, chosen, swept_shot, variant_shot, variants
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
-from vexel.web.jobs.frames.captures import Captures
+from vexel.web.jobs.frames.captures import Captures, RunLimits
 
 IN_ONE = "variants"
 """The variant of a run whose frames are all of them."""
@@ -24,6 +24,7 @@ class Sweeps:
         self,
         shot_id: str,
         dials: Sequence[Dial],
+        limits: RunLimits,
         draft: bool = False,
         to_file: bool = False,
         favourites: bool = False,
@@ -36,6 +37,8 @@ class Sweeps:
         ----------
         dials : sequence of Dial
             Of the shot's source.
+        limits : RunLimits
+            Of each run.
 
         Raises
         ------
@@ -52,7 +55,7 @@ class Sweeps:
         else:
             shots = [(swept_shot(shot, kept), IN_ONE)]
         shots = [(one.draft() if draft else one, name) for one, name in shots]
-        return self._captures.capture_sweep(shot_id, shots, draft, to_file)
+        return self._captures.capture_sweep(shot_id, shots, limits, draft, to_file)
 
     def newest(self, shot_id: str) -> dict[str, RunRow]:
         """The newest run of each variant of a shot, by the variants' names."""

@@ -26,7 +26,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
       await shotEdits(shot.id, queries).idle();
       const params = { path: { shot_id: shot.id } };
       if (hasVariants) {
-        const all = { ...wanted, favourites: false };
+        const all = { ...wanted, ...limits, favourites: false };
         await body(client.POST("/api/shots/{shot_id}/sweep/runs", { params, body: all }));
         return null;
       }
