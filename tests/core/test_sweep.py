@@ -214,6 +214,10 @@ class RefusedTest(unittest.TestCase):
             base = shot(lanes=[lane], axes=[axis])
             with self.subTest(words), self.assertRaisesRegex(Mistake, words):
                 variant_shot(base, variants(base.sweep)[0])
+        view = {"name": "door", "position": [9, 0, 0], "look": [0, 0, 1], "shows": {"opacity:hull": 0.5}}
+        base = shot(views=[view], axes=[{"over": "view", "values": ["door"]}])
+        with self.assertRaisesRegex(Mistake, "shows opacity:hull, which a variant cannot"):
+            variant_shot(base, variants(base.sweep)[0])
         with self.assertRaisesRegex(Mistake, "variant size 10: 10 is outside the dial size"):
             check_dials(variants(shot(axes=[{"over": "dial:size", "values": [1, 10]}]).sweep), DIALS)
         with self.assertRaisesRegex(Mistake, "no dial 'siz'; did you mean size"):

@@ -97,8 +97,12 @@ class Setting:
         patch: dict[str, Any] = {"camera": {"rig": rig}}
         if view.focal_mm is not None:
             patch["camera"]["lens"] = {"focal_mm": view.focal_mm}
+        if view.drawn is not None:
+            raise Mistake(f"view {value!r} is drawn as pass {view.drawn}, which a variant cannot be: clear that")
         for drive, shown in view.shows.items():
             family, _, name = drive.partition(":")
+            if family not in ("dial", "light"):
+                raise Mistake(f"view {value!r} shows {drive}, which a variant cannot: remove it from the view")
             if family == "dial":
                 patch.setdefault("source", {}).setdefault("dials", {})[name] = shown
             elif family == "light":
