@@ -258,11 +258,12 @@ class CaptureTest(unittest.TestCase):
         folder = scratch(self)
         slow = "import time\n" + MODEL.replace("    return", "    time.sleep(0.2)\n    return")
         shot = write_shot(folder, slow, frames=200, lanes=LANES)
+        # Set before the fork: Python's own handler in the child would swallow an interrupt that comes before exec.
+        self.addCleanup(signal.signal, signal.SIGINT, signal.signal(signal.SIGINT, signal.SIG_DFL))
         for mark, said in (("", ""), ("frames", "Stopped. Add --resume to continue.")):
             process, screen = pty.fork()
             if process == 0:
                 os.environ["TERM"] = "xterm"
-                signal.signal(signal.SIGINT, signal.SIG_DFL)
                 words = ["capture", str(shot), "--to", str(folder / f"take{said[:1]}")]
                 os.execv(sys.executable, [sys.executable, "-m", "vexel", *words])
             told = ""

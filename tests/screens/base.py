@@ -23,7 +23,7 @@ FLAGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 FRAMES = 12
-expect.set_options(timeout=60_000)
+expect.set_options(timeout=120_000)
 COARSER = (
     ("shell.py", "AROUND = 80", "AROUND = 20"), ("shell.py", "A_WHORL = 128", "A_WHORL = 32"),
     ("basin.py", "SIDE = 260", "SIDE = 65"),
@@ -93,7 +93,7 @@ class ScreenTest(unittest.TestCase):
 
     def setUp(self):
         self.page = self.browser.new_page()
-        self.page.set_default_timeout(60_000)
+        self.page.set_default_timeout(120_000)
         self.errors = []
         self.page.on("pageerror", lambda error: self.errors.append(str(error)))
         self.addCleanup(self.page.close)
@@ -122,7 +122,7 @@ class ScreenTest(unittest.TestCase):
         while groups.count():
             groups.first.click()
 
-    def see(self, locator, text=None, seconds=60):
+    def see(self, locator, text=None, seconds=120):
         """Wait until something is there, with a text if one is given."""
         if text is None:
             locator.wait_for(timeout=seconds * 1000)
@@ -136,7 +136,7 @@ class ScreenTest(unittest.TestCase):
             self.page.wait_for_timeout(30)
         expect(locator).to_have_text(pattern, timeout=1)
 
-    def until(self, script, argument=None, seconds=60):
+    def until(self, script, argument=None, seconds=120):
         """Wait until a script says yes; the pages' policy forbids Playwright's own way, which is eval."""
         end = time.monotonic() + seconds
         while not self.page.evaluate(script, argument):

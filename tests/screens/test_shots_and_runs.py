@@ -140,6 +140,14 @@ class RunsTest(ScreenTest):
         route.fulfill(response=answer)
         self.see(page.get_by_role("link", name="Play"), seconds=30)
 
+    def test_a_page_whose_shared_stream_does_not_start_asks_by_itself(self):
+        self.page.add_init_script("window.SharedWorker = class { port = { close() {} } }")
+        self.open("/")
+        self.see(self.page.get_by_role("heading", name="Shots"))
+        patch = {"patch": {"title": "Told without a stream"}, "what": "the title"}
+        self.assertEqual(self.server.ask("/api/shots/tide-week", patch, "PATCH")[0], 200)
+        self.see(self.page.get_by_text("Told without a stream").first)
+
 
 class ServerLostTest(ScreenTest):
     def test_a_page_shows_that_the_server_is_gone_and_recovers(self):

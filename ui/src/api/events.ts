@@ -4,7 +4,7 @@ import { body, client, type Schemas } from "./client";
 
 type News = Schemas["NewsBody"]["news"][number];
 
-/** What the worker passes on: news, an opened stream, a gap in it, or whether the server no longer answers. */
+/** What the worker passes on: news, an opened stream, a gap in it, and each second whether the server still answers. */
 type Passed = { news: string } | { open: true } | { gap: true } | { lost: boolean };
 
 /** Up to where this page knows what has happened. */
@@ -101,6 +101,9 @@ const followed = new WeakSet<object>();
 
 const POLL_MS = 2000;
 
+/** When the shared worker was heard last. */
+let heard = Number.NEGATIVE_INFINITY;
+
 /** Listens to the server's news and refreshes what is on screen. */
 export function useNews() {
   const queries = useQueryClient();
@@ -130,7 +133,12 @@ export function useNews() {
     };
     // After a gap, such as a restart of the server, everything may have changed.
     const askAll = () => refresh(queries);
-    return typeof SharedWorker === "undefined" ? poll(take, askAll) : listen(take, askAll);
+    const stopListening = typeof SharedWorker === "undefined" ? () => {} : listen(take, askAll);
+    const stopAsking = poll(take, askAll);
+    return () => {
+      stopListening();
+      stopAsking();
+    };
   }, [queries]);
 }
 
@@ -138,6 +146,7 @@ export function useNews() {
 function listen(take: (news: News) => void, askAll: () => void) {
   const channel = new BroadcastChannel("vexel-news");
   channel.onmessage = ({ data }: MessageEvent<Passed>) => {
+    heard = Date.now();
     if ("news" in data) take(JSON.parse(data.news) as News);
     else if ("open" in data) void catchUp(take, askAll);
     else if ("lost" in data) setLost(data.lost);
@@ -150,12 +159,15 @@ function listen(take: (news: News) => void, askAll: () => void) {
   };
 }
 
-/** Where workers cannot be shared: by asking now and then. */
+/** By asking, where workers cannot be shared, or while the shared one is silent: it may have failed to start. */
 function poll(take: (news: News) => void, askAll: () => void) {
+  let asked = false;
   const ask = async () => {
-    if (!document.hidden) await catchUp(take, askAll);
+    if (asked || document.hidden || Date.now() - heard < 2 * POLL_MS) return;
+    asked = true;
+    await catchUp(take, askAll);
+    asked = false;
   };
   const timer = setInterval(() => void ask(), POLL_MS);
-  void ask();
   return () => clearInterval(timer);
 }

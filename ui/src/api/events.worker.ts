@@ -16,7 +16,10 @@ function open(broken: boolean) {
     hear();
     channel.postMessage({ news: event.data });
   };
-  source.addEventListener("heartbeat", hear);
+  source.addEventListener("heartbeat", () => {
+    hear();
+    channel.postMessage({ lost });
+  });
   source.onopen = () => {
     hear();
     channel.postMessage(gap ? { gap: true } : { open: true });
