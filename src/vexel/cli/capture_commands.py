@@ -8,15 +8,25 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.options import draft_option, json_option, overwrite_option, run_options, trust_option, workers_options
+from vexel.cli.options import (
+    draft_option,
+    json_option,
+    keep_free_option,
+    overwrite_option,
+    run_options,
+    trust_option,
+    workers_options,
+)
 from vexel.cli.terminal import ProgressLine, end_line, print_findings, print_json, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from vexel.core.document.shot import Shot
+    from vexel.core.finding import Finding
     from vexel.disk.finished import Finished
+    from vexel.store.folder_take import FolderTake
 
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
@@ -30,6 +40,20 @@ class Special:
     frame_seconds: float | None = None
     tries: int = 1
     reason: str = ""
+    keep_free_mb: float | None = None
+
+
+def megabytes_of(size: str) -> float | None:
+    """Megabytes of a size such as 5GB; None of an empty text.
+
+    Raises
+    ------
+    Mistake
+        When it is no size.
+    """
+    from vexel.core.recipes.byte_size import read_bytes
+
+    return None if not size else 0.0 if size == "0" else read_bytes(size) / 1e6
 
 
 class CaptureStopped(Failure):
@@ -77,6 +101,7 @@ def capture(
     scheduler: str,
     frame_seconds: float | None,
     tries: int,
+    keep_free: str,
     resume: bool,
     again: str,
     reason: str,
@@ -116,7 +141,7 @@ def capture(
         resume=resume,
         fresh=fresh,
         trust=trust,
-        special=Special(frame_seconds, tries, reason),
+        special=Special(frame_seconds, tries, reason, megabytes_of(keep_free)),
     )
 
 
@@ -143,6 +168,7 @@ def capture(
 )
 @draft_option
 @workers_options
+@keep_free_option
 @overwrite_option
 @json_option
 @trust_option
@@ -156,6 +182,7 @@ def make_(
     rough: bool,
     workers: int | None,
     scheduler: str,
+    keep_free: str,
     overwrite: bool,
     as_json: bool,
     trust: bool,
@@ -188,7 +215,11 @@ def make_(
     files = [file.with_name(f"{file.stem}.{'.'.join(one)}{file.suffix}") for one in passes] if passes[1:] else [file]
     receipts = []
     with claimed(files, replace=overwrite):
-        captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
+        special = Special(keep_free_mb=megabytes_of(keep_free))
+        captured(
+            shot, document, folder, pictures, workers, scheduler,
+            resume=begun, err=True, trust=trust, special=special,
+        )  # fmt: skip
         for camera_pass, one in zip(passes, files, strict=True):
             footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
             receipts.append(compile_footage(footage, one, recipe, ProgressLine("steps").steps, replace=overwrite))
@@ -291,10 +322,13 @@ def captured(
                 numbers,
                 workers=workers,
                 scheduler=scheduler,
-                looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
+                looked=lambda found: print_findings(
+                    [*findings_of(shot, document), *found, *_room(shot, take, special)], err=True
+                ),
                 stop=stop,
                 run_options=options,
                 frame_seconds=special.frame_seconds,
+                keep_free_mb=special.keep_free_mb,
                 gate=gate_of([document, *through], trust),
                 on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
             )
@@ -322,3 +356,16 @@ def captured(
         raise Failure(outcome.halt)
     if outcome.waiting:
         raise CaptureStopped(stopped)
+
+
+def _room(shot: "Shot", take: "FolderTake", special: Special) -> "Iterator[Finding]":
+    """A finding where the disk has no room for what the take's probe foretold, of the frames that are not there yet."""
+    from vexel.core.forecast.estimate import room_findings
+    from vexel.core.forecast.kept import foretold_of
+    from vexel.disk.room import room_of
+
+    said, missing = foretold_of(take.foretold), shot.pictures - len(take.known_keys)
+    if said is not None and said.left and missing > 0:
+        share = min(missing / (said.left * len(shot.camera_passes)), 1.0)
+        room = room_of(take.folder, special.keep_free_mb)
+        yield from room_findings(shot, round(said.bytes.high * share), room.free, room.keep)

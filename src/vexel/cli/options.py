@@ -30,6 +30,14 @@ draft_option = together(
     click.option("--rough", is_flag=True, hidden=True),
 )
 
+keep_free_option = click.option(
+    "--keep-free",
+    "keep_free",
+    metavar="SIZE",
+    default="",
+    help="Pause while less than this is free on the disk, such as 5GB; VEXEL_KEEP_FREE_MB, or 1GB, by default.",
+)
+
 run_options = together(
     click.option(
         "--frame-seconds",
@@ -39,6 +47,7 @@ run_options = together(
     click.option(
         "--tries", type=click.IntRange(1, 20), default=1, show_default=True, help="How often a failing frame is tried."
     ),
+    keep_free_option,
 )
 
 workers_options = together(

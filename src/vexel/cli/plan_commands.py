@@ -12,6 +12,9 @@ from vexel.core.errors import Mistake
 from vexel.core.wording import counted
 
 if TYPE_CHECKING:
+    from vexel.core.document.shot import Shot
+    from vexel.core.finding import Finding
+    from vexel.core.forecast.foretold import Foretold
     from vexel.core.time.clock import Span
     from vexel.core.time.term_solver import Answer
 
@@ -92,6 +95,7 @@ def plan_(
         if probe:
             folder = folder or document.with_suffix(".take")
             said = probed(shot, document, ProbeOptions(folder, workers, trust))
+            findings += _room(shot, folder, said)
     else:
         answer = _solved(given, span)
         rate, frames = Rate(answer.values["rate"]), int(answer.values["frames"])
@@ -129,6 +133,15 @@ def schema(reel: bool) -> None:
     from vexel.core.reel.reel_spec import Reel
 
     click.echo(json.dumps((Reel if reel else Shot).model_json_schema(), indent=2))
+
+
+def _room(shot: "Shot", folder: Path, said: "Foretold") -> "list[Finding]":
+    """A finding where the disk has no room for what was foretold."""
+    from vexel.core.forecast.estimate import room_findings
+    from vexel.disk.room import room_of
+
+    room = room_of(folder)
+    return [*room_findings(shot, round(said.bytes.high), room.free, room.keep)]
 
 
 def _refuse_probe(probe: bool, document: Path | None, has_options: bool) -> None:

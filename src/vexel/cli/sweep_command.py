@@ -6,9 +6,16 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.capture_commands import CaptureStopped, captured, folder_at
+from vexel.cli.capture_commands import CaptureStopped, Special, captured, folder_at, megabytes_of
 from vexel.cli.main import main, sentences, shot_at
-from vexel.cli.options import draft_option, json_option, overwrite_option, trust_option, workers_options
+from vexel.cli.options import (
+    draft_option,
+    json_option,
+    overwrite_option,
+    run_options,
+    trust_option,
+    workers_options,
+)
 from vexel.cli.terminal import print_json
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
@@ -39,6 +46,7 @@ SHEET_SIDE = 320
 @click.option("--resume", is_flag=True, help="Of a folder with {version}, continue the newest one.")
 @draft_option
 @workers_options
+@run_options
 @overwrite_option
 @json_option
 @trust_option
@@ -55,6 +63,9 @@ def sweep_(
     rough: bool,
     workers: int | None,
     scheduler: str,
+    frame_seconds: float | None,
+    tries: int,
+    keep_free: str,
     overwrite: bool,
     as_json: bool,
     trust: bool,
@@ -76,9 +87,10 @@ def sweep_(
         for one in kept if folder is None and sheet is None else ():
             click.echo(f"  {one.number:>5}  {one.name}{' (marked)' if one.favourite else ''}")
     made: list[str] = []
+    special = Special(frame_seconds, tries, keep_free_mb=megabytes_of(keep_free))
     if folder is not None:
         folder = folder_at(folder, shot, newest=resume)
-        made = _capture(shot, document, kept, folder, draft or rough, workers, scheduler, trust)
+        made = _capture(shot, document, kept, folder, draft or rough, workers, scheduler, trust, special)
     if sheet is not None:
         _lay(shot, document, favourites, sheet, overwrite, trust)
     if as_json:
@@ -120,6 +132,7 @@ def _capture(
     workers: int | None,
     scheduler: str,
     trust: bool,
+    special: Special,
 ) -> list[str]:
     """Capture variants; the folders of their takes."""
     from vexel.core.document.naming import safe_name
@@ -141,7 +154,7 @@ def _capture(
         try:
             captured(
                 one, document, place, range(one.pictures), workers, scheduler,
-                resume=begun, err=True, trust=trust, by_key=by_key,
+                resume=begun, err=True, trust=trust, by_key=by_key, special=special,
             )  # fmt: skip
         except CaptureStopped:
             raise

@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:
     """Findings with their fixes, a line each."""
     for finding in findings:
-        fixes = " Or: ".join(f"{fix.label}." for fix in finding.fixes)
+        # A place of the interface is not at hand here.
+        fixes = " Or: ".join(f"{fix.label}." for fix in finding.fixes if not fix.place)
         click.echo(f"  finding: {finding.what}. {finding.cost} {fixes}".rstrip(), err=err)
 
 

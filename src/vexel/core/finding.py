@@ -38,10 +38,23 @@ SEAMS: frozenset[FindingName] = frozenset(
 
 @dataclass(frozen=True)
 class Fix:
-    """What one press does: a label, and a merge patch (RFC 7396) of the shot document."""
+    """What one press does.
+
+    Attributes
+    ----------
+    label : str
+    patch : dict
+        A merge patch (RFC 7396) of the shot document.
+    place : str
+        Where else it is done: the storage of the project; empty for in the document.
+    command : str
+        A command line that does it.
+    """
 
     label: str
-    patch: dict[str, Any]
+    patch: dict[str, Any] = field(default_factory=dict)
+    place: Literal["", "storage"] = ""
+    command: str = ""
 
 
 @dataclass(frozen=True)

@@ -42,10 +42,10 @@ class Room:
             return 0
 
 
-def room_of(place: Path) -> Room:
-    """The disk of a folder, of which VEXEL_KEEP_FREE_MB stay free."""
+def room_of(place: Path, keep_mb: float | None = None) -> Room:
+    """The disk of a folder, of which so many megabytes stay free; VEXEL_KEEP_FREE_MB by default."""
     try:
-        megabytes = float(os.environ.get(SETTING, KEPT_FREE_MB))
+        megabytes = float(os.environ.get(SETTING, KEPT_FREE_MB)) if keep_mb is None else keep_mb
     except ValueError:
         megabytes = KEPT_FREE_MB
     # Not a number is not less than 0 either.

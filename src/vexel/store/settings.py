@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from vexel.core.errors import Failure, Mistake
 from vexel.core.validation_message import validation_message
 from vexel.disk.disk_errors import refusal
+from vexel.disk.room import Room, room_of
 from vexel.disk.write import write_whole
 
 NAME = "settings.json"
@@ -23,10 +24,13 @@ class Settings(BaseModel):
     on_end : list of str
         A command that runs when a capture ends, fails or pauses: a program and
         its arguments; empty for none.
+    keep_free_mb : float or None
+        Megabytes of the disk that captures leave free; None for as set up.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     on_end: list[str] = Field(default=[], max_length=50)
+    keep_free_mb: float | None = Field(default=None, ge=0, le=1e9, allow_inf_nan=False)
 
     @property
     def digest(self) -> str:
@@ -52,6 +56,11 @@ def read_settings(home: Path) -> Settings:
         raise Mistake(f"{file} cannot be read: {error.strerror}") from None
     except ValidationError as error:
         raise Mistake(f"{file}: {validation_message(error, Settings)}") from None
+
+
+def project_room(home: Path) -> Room:
+    """The disk of a project, with what its settings leave free."""
+    return room_of(home, read_settings(home).keep_free_mb)
 
 
 def write_settings(home: Path, settings: Settings) -> None:

@@ -132,6 +132,7 @@ def capture_to_folder(
     *,
     stop: Stop,
     run_options: RunOptions | None = None,
+    keep_free_mb: float | None = None,
     on_progress: Callable[[Progress], None] = lambda progress: None,
     **options: Any,
 ) -> Outcome:
@@ -142,6 +143,8 @@ def capture_to_folder(
     shot, folder, take, numbers, stop, options
         See `sitting`.
     run_options : RunOptions, optional
+    keep_free_mb : float, optional
+        See `room_of`.
     on_progress : callable
 
     Raises
@@ -150,7 +153,7 @@ def capture_to_folder(
         See `sitting`.
     """
     with sitting(shot, folder, take, numbers, stop=stop, **options) as at:
-        room = room_of(take.folder)
+        room = room_of(take.folder, keep_free_mb)
         special = replace(run_options or RunOptions(), known_keys=take.known_keys)
         return Run(at.prepared, numbers, take, stop, room, special).go(at.hired, on_progress)
 

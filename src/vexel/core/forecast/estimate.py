@@ -39,7 +39,9 @@ def _weighty(shot: Shot) -> tuple[object, ...]:
     return shot.source.kind, shot.source.file, size, lenses, shadows, shot.clock.exact.shutter.is_open
 
 
-def room_findings(shot: Shot, needed: int, free: int, keep: int, unused: int = 0) -> Iterator[Finding]:
+def room_findings(
+    shot: Shot, needed: int, free: int, keep: int, unused: int = 0, elsewhere: str = ""
+) -> Iterator[Finding]:
     """A finding where a capture needs more than the disk has.
 
     Parameters
@@ -50,6 +52,8 @@ def room_findings(shot: Shot, needed: int, free: int, keep: int, unused: int = 0
         Bytes that are free, and that must stay so.
     unused : int
         Bytes of the project that nothing uses.
+    elsewhere : str
+        A command line that captures to another folder.
     """
     room = max(free - keep, 0)
     if needed <= room:
@@ -60,18 +64,17 @@ def room_findings(shot: Shot, needed: int, free: int, keep: int, unused: int = 0
     width, height = even_sides(shot.picture.width // 2, shot.picture.height // 2)
     if min(width, height) >= 16:
         fixes.append(Fix(f"Make the frames {width} × {height}", _picture(width=width, height=height)))
+    if unused:
+        fixes.append(Fix(f"Remove {said_bytes(unused)} that nothing uses", place="storage"))
+    if elsewhere:
+        fixes.append(Fix("Capture to another folder", command=elsewhere))
     pauses = f" It pauses while less than {said_bytes(keep)} are free." if keep else ""
     yield Finding(
         "disk-too-small",
         f"The frames need about {said_bytes(needed)}, and {said_bytes(room)} of the disk can be used",
-        f"The capture cannot end before you free some space.{pauses}{_freed(unused)} A capture by command can go to "
-        "another folder.",
+        f"The capture cannot end before you free some space.{pauses}",
         tuple(fixes),
     )
-
-
-def _freed(unused: int) -> str:
-    return f" Nothing uses {said_bytes(unused)} of this project: remove that under Storage." if unused else ""
 
 
 def _picture(**values: Any) -> dict[str, Any]:

@@ -15,6 +15,11 @@ from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 _TICK = Fraction(1, 25)
 _INPUT = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
 """Of channels and bytes a channel."""
+_PADDING = 128
+"""Bytes after the last row: the scaler reads on by up to one step of its widest instructions.
+
+Without them, pictures of 2388 × 1194 ended the process now and then: behind the array there was no memory.
+"""
 # Left to itself the scaler cuts codes instead of rounding them, takes the colour of every second pixel only, and
 # puts it between two of them, where a player would not look: white came back as 253, 255, 255, greys were tinted,
 # and colours lay half a pixel aside. H.264 has them to the left (ITU-T H.264 E.2.1, chroma_sample_loc_type 0).
@@ -70,7 +75,7 @@ class FrameConverter(threading.local):
         name = _INPUT[channels, pixels.dtype.itemsize]
         if (of := (wide, high, name)) != self._of:
             self._graph, self._of = _scaler(wide, high, name, self._form), of
-        frame = frame_of(np.ascontiguousarray(pixels), name)
+        frame = frame_of(pixels, name)
         frame.pts, frame.time_base = self._count, _TICK
         self._count += 1
         self._graph.push(frame)
@@ -80,14 +85,10 @@ class FrameConverter(threading.local):
 
 def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
     """A frame of these pixels without conversion, of a format whose channels are interleaved."""
-    if name in ("rgb24", "rgba", "bgra"):
-        return av.VideoFrame.from_numpy_buffer(pixels, format=name)
-    frame = av.VideoFrame(pixels.shape[1], pixels.shape[0], name)
-    plane, row = frame.planes[0], pixels.shape[1] * pixels.shape[2] * pixels.dtype.itemsize
-    lines = np.zeros((pixels.shape[0], plane.line_size), np.uint8)
-    lines[:, :row] = pixels.reshape(pixels.shape[0], -1).view(np.uint8)
-    plane.update(lines.tobytes())
-    return frame
+    held = np.empty(pixels.nbytes + _PADDING, np.uint8)
+    padded = held[: pixels.nbytes].view(pixels.dtype).reshape(pixels.shape)
+    padded[...] = pixels
+    return av.VideoFrame.from_numpy_buffer(padded, format=name)
 
 
 def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:

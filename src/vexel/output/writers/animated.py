@@ -33,7 +33,7 @@ class AnimatedWriter(ContainerWriter):
             return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="bgra")
         if self.job.placement.deep:
             # PNG counts the higher byte first.
-            return frame_of(np.ascontiguousarray(pixels.astype(">u2")), self.job.pixels)
+            return frame_of(pixels.astype(">u2").view(np.uint16), self.job.pixels)
         return av.VideoFrame.from_ndarray(pixels, format="rgba" if pixels.shape[2] == 4 else "rgb24")
 
     def add(self, prepared: av.VideoFrame, number: int) -> None:

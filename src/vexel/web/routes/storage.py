@@ -2,12 +2,12 @@
 
 import shlex
 from datetime import UTC, datetime
+from pathlib import Path
 
 from flask import Blueprint
 
 from vexel.core.errors import Mistake
-from vexel.disk.room import room_of
-from vexel.store.settings import NAME, Settings, read_settings, write_settings
+from vexel.store.settings import NAME, Settings, project_room, read_settings, write_settings
 from vexel.store.storage.unused import GROUPS, Unused, UnusedGroup, remove_unused, unused
 from vexel.store.storage.usage import groups_of, takes_of
 from vexel.store.takes import shot_of
@@ -16,6 +16,7 @@ from vexel.web.schemas.storage import (
     CleanOrder,
     GroupBody,
     SettingsBody,
+    SettingsEdit,
     StorageBody,
     TakeUseBody,
     UnusedBody,
@@ -45,21 +46,35 @@ def _settings() -> SettingsBody:
         return SettingsBody(on_end="", trouble=str(error))
     file = services().project.home / NAME
     allowed = not settings.on_end or services().gate.allows((file,), settings.digest)
-    return SettingsBody(on_end=shlex.join(settings.on_end), allowed=allowed)
+    return SettingsBody(on_end=shlex.join(settings.on_end), allowed=allowed, keep_free_mb=settings.keep_free_mb)
 
 
 @blueprint.put("/settings")
 @spec.validate(resp=answers(SettingsBody))
-def put_settings(json: SettingsBody) -> SettingsBody:
-    """Save the settings; a command that the user wrote here may run."""
-    try:
-        settings = Settings(on_end=shlex.split(json.on_end))
-    except ValueError as error:
-        raise Mistake(f"{json.on_end!r} is not a command ({error}): close its quotes") from None
-    write_settings(services().project.home, settings)
-    if settings.on_end:
+def put_settings(json: SettingsEdit) -> SettingsBody:
+    """Change settings; a command that the user wrote here may run."""
+    home = services().project.home
+    if json.on_end is None:
+        settings = read_settings(home)
+    else:
+        try:
+            settings = _settings_or_usual(home).model_copy(update={"on_end": shlex.split(json.on_end)})
+        except ValueError as error:
+            raise Mistake(f"{json.on_end!r} is not a command ({error}): close its quotes") from None
+    if json.keep_free_mb is not None:
+        settings = settings.model_copy(update={"keep_free_mb": json.keep_free_mb})
+    write_settings(home, settings)
+    # Only a command that was sent: one that came with the project waits for consent.
+    if json.on_end:
         services().gate.trust([settings.digest])
     return _settings()
+
+
+def _settings_or_usual(home: Path) -> Settings:
+    try:
+        return read_settings(home)
+    except Mistake:
+        return Settings()
 
 
 @blueprint.get("/storage")
@@ -71,7 +86,7 @@ def get_storage(query: UnusedQuery) -> StorageBody:
 
 def _storage(query: UnusedQuery) -> StorageBody:
     project = services().project
-    groups, room = groups_of(project, services().folder_sizes), room_of(project.home)
+    groups, room = groups_of(project, services().folder_sizes), project_room(project.home)
     found = unused(project, [group.name for group in GROUPS], query.older_days * DAY, query.larger)
     takes = takes_of(project)
     rows = project.ledger.some([one.run for one in takes])

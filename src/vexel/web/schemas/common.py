@@ -1,6 +1,6 @@
 """Schemas that several parts of the API share."""
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -12,7 +12,9 @@ class FixBody(BaseModel):
     """A fix of a finding."""
 
     label: str
-    patch: dict[str, Any]
+    patch: dict[str, Any] = Field(description="a merge patch of the document; empty where it is done elsewhere")
+    place: Literal["", "storage"] = Field(default="", description="the page where it is done")
+    command: str = Field(default="", description="a command line that does it")
 
 
 class FindingBody(BaseModel):

@@ -11,6 +11,16 @@ class SettingsBody(BaseModel):
     on_end: str = Field(max_length=4000, description="a command, as a shell would write it; empty for none")
     allowed: bool = Field(default=True, description="whether it may run")
     trouble: str = Field(default="", description="why the settings cannot be read")
+    keep_free_mb: float | None = Field(default=None, description="that captures leave free; null as set up")
+
+
+class SettingsEdit(BaseModel):
+    """Settings of the project to change; those that are null stay."""
+
+    on_end: str | None = Field(default=None, max_length=4000, description="as a shell would write it; empty for none")
+    keep_free_mb: float | None = Field(
+        default=None, ge=0, le=1e9, allow_inf_nan=False, description="that captures leave free"
+    )
 
 
 class GroupBody(BaseModel):

@@ -1,6 +1,7 @@
 import { TriangleAlert } from "lucide-react";
 import { Link } from "react-router";
 import type { Finding } from "../../api/client";
+import { CopyButton } from "../../parts/CopyButton";
 import { useGuideLink } from "../../parts/hooks/useGuideLink";
 import type { Edit } from "./edit";
 
@@ -28,16 +29,29 @@ export function FindingCard({ finding, edit }: Props) {
         </span>
       </div>
       <div className="mt-2 flex flex-wrap gap-1.5">
-        {finding.fixes.map((fix) => (
-          <button
-            key={fix.label}
-            type="button"
-            className="btn btn-outline btn-primary btn-xs"
-            onClick={() => edit(fix.patch, `“${fix.label}”`)}
-          >
-            {fix.label}
-          </button>
-        ))}
+        {finding.fixes.map((fix) =>
+          fix.place ? (
+            <Link key={fix.label} to={`/${fix.place}`} className="btn btn-outline btn-primary btn-xs">
+              {fix.label}
+            </Link>
+          ) : fix.command ? (
+            <CopyButton
+              key={fix.label}
+              text={fix.command}
+              name={fix.command}
+              label={`${fix.label}: copy the command`}
+            />
+          ) : (
+            <button
+              key={fix.label}
+              type="button"
+              className="btn btn-outline btn-primary btn-xs"
+              onClick={() => edit(fix.patch, `“${fix.label}”`)}
+            >
+              {fix.label}
+            </button>
+          ),
+        )}
       </div>
     </li>
   );

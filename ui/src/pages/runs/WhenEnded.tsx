@@ -14,7 +14,7 @@ export function WhenEnded() {
   const { data } = useQuery({ queryKey: KEY, queryFn: () => body(client.GET("/api/settings")) });
   const save = useMutation({
     mutationFn: (on_end: string) =>
-      body(client.PUT("/api/settings", { body: { on_end, allowed: true, trouble: "" } })),
+      body(client.PUT("/api/settings", { body: { on_end, keep_free_mb: null } })),
     onSuccess: (next: Schemas["SettingsBody"]) => queries.setQueryData(KEY, next),
   });
   return (

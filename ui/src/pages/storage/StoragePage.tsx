@@ -56,10 +56,9 @@ function Whole({ storage }: { storage: Storage }) {
     <Panel label="The project">
       <p className="figures mb-3" data-testid="storage-size">
         <b className="text-xl">{size(storage.bytes)}</b>
-        <span className="quiet ml-2 font-sans text-small">
-          {size(storage.free)} free on its disk; captures leave {size(storage.keep)} free
-        </span>
+        <span className="quiet ml-2 font-sans text-small">{size(storage.free)} free on its disk</span>
       </p>
+      <KeptFree keep={storage.keep} />
       <table className="w-full text-small">
         <tbody>
           {[...storage.groups]
@@ -84,6 +83,31 @@ function Whole({ storage }: { storage: Storage }) {
       </table>
       <p className="quiet mt-2 break-all text-note">{storage.home}</p>
     </Panel>
+  );
+}
+
+/** How much of the disk captures leave free. */
+function KeptFree({ keep }: { keep: number }) {
+  const queries = useQueryClient();
+  const save = useMutation({
+    mutationFn: (keep_free_mb: number) =>
+      body(client.PUT("/api/settings", { body: { on_end: null, keep_free_mb } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["storage"] }),
+  });
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-2 text-small">
+      Captures pause while less than
+      <NumberEntry
+        label="Gigabytes that stay free"
+        value={keep / 1e9}
+        min={0}
+        max={1e6}
+        width="4.5rem"
+        onCommit={(gigabytes) => save.mutate(gigabytes * 1000)}
+      />
+      GB are free.
+      <ErrorAlert error={save.error} onClose={save.reset} />
+    </div>
   );
 }
 

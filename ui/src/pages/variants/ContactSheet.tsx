@@ -1,16 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Camera, ChevronDown, Clapperboard, Download, Play, Square } from "lucide-react";
+import { Clapperboard, Play, Square } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { sweepQuery } from "../../api/benchQueries";
 import { body, client, type Schemas, type Shot } from "../../api/client";
 import { shotEdits, shotQuery } from "../../api/edits";
-import { Dropdown } from "../../parts/Dropdown";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { NumberEntry } from "../../parts/entries/NumberEntry";
-import { count } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { PageHead } from "../../parts/PageHead";
+import { CaptureVariants } from "./CaptureVariants";
+import { ExportSheet } from "./ExportSheet";
+import { SheetMenu } from "./SheetMenu";
 import { VariantCell } from "./VariantCell";
 
 type Variant = Schemas["VariantBody"];
@@ -50,14 +51,9 @@ function Variants({ shot }: { shot: Shot }) {
   const path = { params: { path: { shot_id: shot.id } } };
   const save = (patch: object, what: string) => shotEdits(shot.id, queries).edit({ sweep: patch }, what);
   const capture = useMutation({
-    mutationFn: async (order: Pick<Schemas["SweepOrder"], "draft" | "to_file" | "favourites">) => {
+    mutationFn: async (order: Schemas["SweepOrder"]) => {
       await shotEdits(shot.id, queries).idle();
-      return body(
-        client.POST("/api/shots/{shot_id}/sweep/runs", {
-          ...path,
-          body: { ...order, frame_seconds: null, tries: 1 },
-        }),
-      );
+      return body(client.POST("/api/shots/{shot_id}/sweep/runs", { ...path, body: order }));
     },
     onSuccess: () => void queries.invalidateQueries({ queryKey: ["sweep", shot.id] }),
   });
@@ -119,20 +115,13 @@ function Variants({ shot }: { shot: Shot }) {
           </p>
         </div>
         <span className="flex-1" />
-        <Menu label="Export" icon={<Download size={16} aria-hidden />}>
-          {(["png", "pdf", "html"] as const).map((kind) => (
-            <li key={kind}>
-              <a
-                href={`/api/shots/${shot.id}/sweep/sheet.${kind}${onlyMarked ? "?favourites=1" : ""}`}
-                download
-              >
-                Contact sheet as {{ png: "a PNG", pdf: "a PDF", html: "a page" }[kind]}
-              </a>
-            </li>
-          ))}
-        </Menu>
+        <ExportSheet shot={shot} variants={shown.filter((one) => !one.left_out)} onlyMarked={onlyMarked} />
         {sweep.makes === "shots" && (
-          <Menu label="Make a reel" icon={<Clapperboard size={16} aria-hidden />} off={taken.length === 0}>
+          <SheetMenu
+            label="Make a reel"
+            icon={<Clapperboard size={16} aria-hidden />}
+            off={taken.length === 0}
+          >
             {(["one after another", "grid"] as const).map((arrangement) => (
               <li key={arrangement}>
                 <button type="button" onClick={() => toReel.mutate({ arrangement, favourites: onlyMarked })}>
@@ -140,28 +129,15 @@ function Variants({ shot }: { shot: Shot }) {
                 </button>
               </li>
             ))}
-          </Menu>
+          </SheetMenu>
         )}
-        {marked.length > 0 && (
-          <button
-            type="button"
-            className="btn btn-sm"
-            disabled={capture.isPending}
-            onClick={() => capture.mutate({ draft: false, to_file: true, favourites: true })}
-          >
-            <Camera size={16} aria-hidden /> Capture {marked.length.toLocaleString("en")} marked
-          </button>
-        )}
-        <button
-          type="button"
-          className="btn btn-primary btn-sm"
-          disabled={capture.isPending || !found || found.kept === 0}
-          onClick={() => capture.mutate({ draft: false, to_file: true, favourites: false })}
-          data-testid="capture-variants"
-        >
-          <Camera size={16} aria-hidden /> Capture {count(found?.kept ?? 0, "variant")},{" "}
-          {count(found?.pictures ?? 0, "picture")}
-        </button>
+        <CaptureVariants
+          kept={found?.kept ?? 0}
+          pictures={found?.pictures ?? 0}
+          marked={marked.length}
+          pending={capture.isPending}
+          onCapture={capture.mutate}
+        />
       </header>
       <div className="mb-3 flex flex-wrap items-center gap-4 text-small">
         <div className="flex items-center gap-2">
@@ -228,38 +204,6 @@ function Bench({ shot, children }: { shot: Shot; children: React.ReactNode }) {
     <Link to={`/shots/${shot.id}?topic=sweep`} className="link link-primary font-sans">
       {children}
     </Link>
-  );
-}
-
-interface MenuProps {
-  label: string;
-  icon: React.ReactNode;
-  off?: boolean;
-  children: React.ReactNode;
-}
-
-function Menu({ label, icon, off, children }: MenuProps) {
-  if (off)
-    return (
-      <button type="button" className="btn btn-sm" disabled>
-        {icon} {label}
-      </button>
-    );
-  return (
-    <Dropdown
-      className="btn btn-sm"
-      summary={
-        <>
-          {icon} {label} <ChevronDown size={14} aria-hidden />
-        </>
-      }
-    >
-      {() => (
-        <ul className="dropdown-content menu z-30 mt-1 w-64 rounded-box border rule bg-base-100 p-1 shadow-lg">
-          {children}
-        </ul>
-      )}
-    </Dropdown>
   );
 }
 

@@ -10,9 +10,9 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.core.forecast.kept import foretold_document
 from vexel.core.progress import Progress
-from vexel.disk.room import room_of
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
+from vexel.store.settings import project_room
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
 from vexel.web.jobs.endings import run_ending
@@ -199,7 +199,7 @@ class Captures:
             for stage in self._workers.stages():
                 stage.limit_to(capture_limits(limits.frame_seconds))
             options = RunOptions(frozenset(self._project.ledger.again(row.id)), limits.tries, job.pause, known)
-            run = Run(prepared, numbers, take, job.stop, room_of(self._project.home), options)
+            run = Run(prepared, numbers, take, job.stop, project_room(self._project.home), options)
             kind = prepared.at.kind
             outcome = run.go(lambda: self._workers.hired(kind), lambda stands: self._tell(job, stands))
             ending = run_ending(outcome)

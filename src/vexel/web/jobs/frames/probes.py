@@ -7,10 +7,10 @@ from dataclasses import replace
 from vexel.core.evaluate.frame_spec import digest_of
 from vexel.core.forecast.foretold import FileProbe
 from vexel.core.recipes.shipped import RECIPES
-from vexel.disk.room import room_of
 from vexel.output.footage.footage import Footage, footage_of_frames
 from vexel.store.frames import KeyedFrames
 from vexel.store.project import Project
+from vexel.store.settings import project_room
 from vexel.web.jobs.frames.forecast import Forecast
 from vexel.web.jobs.frames.frame_workers import FrameWorkers
 from vexel.web.jobs.job import Ending, Job, JobKey
@@ -56,7 +56,7 @@ class Probes:
                 self._workers.stages(),
                 lambda: self._workers.hired(kind),
                 job.stop,
-                room_of(self._project.home),
+                project_room(self._project.home),
                 lambda _, key: self._seconds_of(key),
                 begun,
                 lambda stands: self._jobs.tell(job, stands),

@@ -1,5 +1,7 @@
 """Blueprint: live pictures of a shot, from the stage process."""
 
+import shlex
+from contextlib import suppress
 from dataclasses import asdict
 
 from flask import Blueprint, Response
@@ -7,8 +9,10 @@ from pydantic import BaseModel, Field
 
 from vexel.core.checks.seam import Difference, measured_seam, seam_of, seam_trial
 from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
 from vexel.core.forecast.estimate import capture_cost, room_findings
-from vexel.disk.room import room_of
+from vexel.core.sweep.variants import chosen, pictures_of
+from vexel.store.settings import project_room
 from vexel.store.storage.unused import GROUPS, unused
 from vexel.web.schemas.common import FindingBody, Preview
 from vexel.web.schemas.shots import CostBody, ForetoldBody, LeftBody, SeamBody
@@ -94,7 +98,7 @@ def cost(shot_id: str) -> CostBody:
             frame_bytes=middle / max(said.left, 1),
             seconds=(said.seconds.low * said.seconds.high) ** 0.5 if said.seconds is not None else 0.0,
             bytes=round(middle),
-            findings=_room_findings(shot, round(said.bytes.high)),
+            findings=_room_findings(shot_id, shot, round(said.bytes.high)),
         )
     frames, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     left = services().forecast.left(prepared.plan)
@@ -108,7 +112,7 @@ def cost(shot_id: str) -> CostBody:
             frame_bytes=measured.bytes * camera_passes,
             seconds=measured.seconds * pictures,
             bytes=round(measured.bytes * pictures),
-            findings=_room_findings(shot, round(measured.bytes * pictures)),
+            findings=_room_findings(shot_id, shot, round(measured.bytes * pictures)),
         )
     if shot.source.traits.remembers and frames > 1:
         # A capture continues from frame to frame; the way from the first to the middle is not part of a frame's cost.
@@ -126,7 +130,7 @@ def cost(shot_id: str) -> CostBody:
         frame_bytes=size,
         seconds=expected.seconds,
         bytes=expected.bytes,
-        findings=_room_findings(shot, expected.bytes),
+        findings=_room_findings(shot_id, shot, expected.bytes),
     )
 
 
@@ -156,14 +160,19 @@ def measure_seam(shot_id: str) -> SeamBody:
     return SeamBody(seam=measured_seam(trial, [Difference(*one) for one in found]))
 
 
-def _room_findings(shot: Shot, needed: int) -> list[FindingBody]:
+def _room_findings(shot_id: str, shot: Shot, needed: int) -> list[FindingBody]:
     project = services().project
-    room = room_of(project.home)
+    room = project_room(project.home)
+    if shot.sweep is not None:
+        # A probe and a guess are of the shot itself; what is wrong with the sweep is said where it is listed.
+        with suppress(Mistake):
+            needed = round(needed * pictures_of(shot, len(chosen(shot.sweep))) / shot.pictures)
     if not [*room_findings(shot, needed, room.free, room.keep)]:
         return []
     of_no_use = [group.name for group in GROUPS if not group.made_again]
     freed = sum(one.bytes for one in unused(project, of_no_use))
-    return [FindingBody(**asdict(one)) for one in room_findings(shot, needed, room.free, room.keep, freed)]
+    command = shlex.join(["vexel", "capture", str(project.home / "shots" / f"{shot_id}.json"), "--to"]) + " FOLDER"
+    return [FindingBody(**asdict(one)) for one in room_findings(shot, needed, room.free, room.keep, freed, command)]
 
 
 def _left(shot: Shot) -> int | None:

@@ -2,12 +2,12 @@ import { Camera, ChevronDown, Film, Images, LayoutGrid, Zap } from "lucide-react
 import type { ReactNode } from "react";
 import type { Shot } from "../../../api/client";
 import { Dropdown } from "../../../parts/Dropdown";
-import { MaybeEntry, NumberEntry } from "../../../parts/entries/NumberEntry";
 import { withKeys } from "../../../parts/shell/shortcuts";
 import type { FullRecipe } from "../../dispatch/draft";
 import { grouped } from "../../dispatch/groups";
 import { CostPanel } from "../CostPanel";
 import type { Edit } from "../edit";
+import { LimitsOfRun } from "./LimitsOfRun";
 import type { Capture } from "./useCapture";
 
 interface Props {
@@ -99,40 +99,11 @@ export function CaptureButton({ shot, capture, frame, edit, onProof, onVariants 
               <CostPanel shot={shot} />
             </li>
             <li className="border-t rule px-3 py-2">
-              <LimitsOfRun capture={capture} />
+              <LimitsOfRun limits={capture.limits} onChange={capture.setLimits} />
             </li>
           </ul>
         )}
       </Dropdown>
-    </div>
-  );
-}
-
-/** Limits of the next run: of time for a frame, and of tries. */
-function LimitsOfRun({ capture: { limits, setLimits } }: Pick<Props, "capture">) {
-  return (
-    <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-small">
-      At most
-      <MaybeEntry
-        label="Seconds for a frame"
-        value={limits.frame_seconds}
-        placeholder="600"
-        above={0}
-        max={86_400}
-        width="4rem"
-        onCommit={(frame_seconds) => setLimits({ ...limits, frame_seconds })}
-      />
-      s and
-      <NumberEntry
-        label="Tries of a frame"
-        value={limits.tries}
-        min={1}
-        max={20}
-        whole
-        width="3rem"
-        onCommit={(tries) => setLimits({ ...limits, tries })}
-      />
-      {limits.tries === 1 ? "try" : "tries"} a frame
     </div>
   );
 }
