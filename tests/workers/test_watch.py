@@ -89,6 +89,10 @@ class WatchTest(unittest.TestCase):
         ):  # fmt: skip
             self.assertEqual(self.said(harmless, body), [])
 
+    def test_watched_functions_keep_the_names_that_libraries_read(self):
+        # Dask's pages list functions of time by their names.
+        self.said("import time", "assert (time.time.__name__, open.__name__) == ('time', 'open')")
+
     def test_zone_and_language_are_the_same_on_each_machine(self):
         top = "import locale\nimport time"
         body = "assert (time.tzname[0], locale.setlocale(locale.LC_ALL, '')) == ('UTC', 'C.UTF-8'), 'other'"

@@ -2,6 +2,7 @@
 
 import signal
 import time
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     from vexel.core.finding import Finding
     from vexel.disk.finished import Finished
     from vexel.store.folder_take import FolderTake
+    from vexel.workers.to_folder import Crew
 
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
@@ -278,6 +280,7 @@ def captured(
     through: "Sequence[Path]" = (),
     by_key: "dict[str, tuple[Path, Finished]] | None" = None,
     special: "Special | None" = None,
+    crew: "Crew | None" = None,
 ) -> None:
     """Capture pictures of a shot into a folder, and print the result.
 
@@ -286,6 +289,8 @@ def captured(
     by_key : dict, optional
         See `FolderTake`.
     special : Special, optional
+    crew : Crew, optional
+        Workers that are kept, in place of new ones.
     through : sequence of Path
         Documents that led to the shot's: a reel, and reels within it.
 
@@ -300,34 +305,33 @@ def captured(
     from vexel.store.folder_take import DAMAGED, LEDGER, OUTDATED, FolderTake
     from vexel.workers.code_gate import gate_of
     from vexel.workers.run import RunOptions
-    from vexel.workers.stop import Stop
-    from vexel.workers.to_folder import capture_to_folder
+    from vexel.workers.to_folder import Crew, capture_to_folder, workers_for
 
     take, camera_passes = FolderTake(folder.absolute(), shot, by_key), len(shot.camera_passes)
-    stop, begun, special = Stop(), time.monotonic(), special or Special()
+    begun, special = time.monotonic(), special or Special()
     take.reasons = dict.fromkeys(numbers, special.reason) if special.reason else {}
     options = RunOptions(frozenset(numbers) if special.reason else (), special.tries)
     stopped = "Stopped. Run the same command to continue." if err else "Stopped. Add --resume to continue."
     try:
-        with held(take.folder / LEDGER):
+        with held(take.folder / LEDGER), ExitStack() as ends:
             take.enter(resume=resume, fresh=fresh)
             sweep_scratch()
             sweep_parts(take.folder)
+            if crew is None:
+                count = workers or workers_for(shot, numbers)
+                own = Crew(document.absolute().parent, take.folder, count, scheduler, special.frame_seconds)
+                crew = ends.enter_context(own)
             for number in (signal.SIGINT, signal.SIGTERM):
-                signal.signal(number, lambda *_: stop.ask())
+                signal.signal(number, lambda *_, stop=crew.stop: stop.ask())
             outcome = capture_to_folder(
                 shot,
-                document.absolute().parent,
                 take,
                 numbers,
-                workers=workers,
-                scheduler=scheduler,
+                crew=crew,
                 looked=lambda found: print_findings(
                     [*findings_of(shot, document), *found, *_room(shot, take, special)], err=True
                 ),
-                stop=stop,
                 run_options=options,
-                frame_seconds=special.frame_seconds,
                 keep_free_mb=special.keep_free_mb,
                 gate=gate_of([document, *through], trust),
                 on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),

@@ -39,22 +39,20 @@ def probed(shot: "Shot", document: Path, options: ProbeOptions) -> "Foretold":
     from vexel.core.forecast.left import left_frames, picture_keys
     from vexel.disk.claim import held
     from vexel.store.folder_take import LEDGER, FolderTake
+    from vexel.workers.bounds.limits import workers_here
     from vexel.workers.code_gate import gate_of
-    from vexel.workers.stop import Stop
-    from vexel.workers.to_folder import probe_to_folder
+    from vexel.workers.to_folder import Crew, probe_to_folder
 
-    take, stop = FolderTake(options.folder.absolute(), shot), Stop()
+    take, folder = FolderTake(options.folder.absolute(), shot), document.absolute().parent
     try:
-        with held(take.folder / LEDGER):
+        with held(take.folder / LEDGER), Crew(folder, take.folder, options.workers or workers_here()) as crew:
             take.enter(resume=(take.folder / LEDGER).exists(), fresh=False)
             for number in (signal.SIGINT, signal.SIGTERM):
-                signal.signal(number, lambda *_: stop.ask())
+                signal.signal(number, lambda *_: crew.stop.ask())
             prepared, found = probe_to_folder(
                 shot,
-                document.absolute().parent,
                 take,
-                workers=options.workers,
-                stop=stop,
+                crew=crew,
                 gate=gate_of([document], options.trust),
                 on_progress=ProgressLine("probe frames"),
             )

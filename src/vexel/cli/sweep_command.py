@@ -138,6 +138,8 @@ def _capture(
     from vexel.core.document.naming import safe_name
     from vexel.core.sweep.variants import swept_shot, variant_shot
     from vexel.store.folder_take import LEDGER
+    from vexel.workers.bounds.limits import workers_here
+    from vexel.workers.to_folder import Crew
 
     assert shot.sweep is not None
     _check_dials(shot, document, kept, trust)
@@ -148,19 +150,22 @@ def _capture(
         takes = [(variant_shot(shot, one), folder / f"{one.number:0{wide}d}-{safe_name(one.name)}") for one in kept]
     by_key: dict[str, tuple[Path, Finished]] = {}
     failed = []
-    for own, place in takes:
-        one = own.draft() if draft else own
-        begun = (place / LEDGER).exists()
-        try:
-            captured(
-                one, document, place, range(one.pictures), workers, scheduler,
-                resume=begun, err=True, trust=trust, by_key=by_key, special=special,
-            )  # fmt: skip
-        except CaptureStopped:
-            raise
-        except Failure as error:
-            failed.append(str(error))
-            click.echo(f"vexel: {error}", err=True)
+    # With the same workers: what does not change between variants, such as geometry, is made once.
+    at, count = document.absolute().parent, workers or workers_here()
+    with Crew(at, folder.absolute(), count, scheduler, special.frame_seconds) as crew:
+        for own, place in takes:
+            one = own.draft() if draft else own
+            begun = (place / LEDGER).exists()
+            try:
+                captured(
+                    one, document, place, range(one.pictures), workers, scheduler,
+                    resume=begun, err=True, trust=trust, by_key=by_key, special=special, crew=crew,
+                )  # fmt: skip
+            except CaptureStopped:
+                raise
+            except Failure as error:
+                failed.append(str(error))
+                click.echo(f"vexel: {error}", err=True)
     if failed:
         raise Failure(f"{counted(len(failed), 'variant')} failed; the first: {failed[0]}")
     return [str(place) for _, place in takes]

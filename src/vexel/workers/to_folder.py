@@ -1,10 +1,9 @@
-"""One sitting of a capture into a folder, with its own workers."""
+"""Captures into folders, one or several after one another with the same workers."""
 
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +12,7 @@ from vexel.core.errors import Mistake, Stopped
 from vexel.core.finding import Finding
 from vexel.core.progress import Progress
 from vexel.disk.room import room_of
-from vexel.disk.scratch import scratch_folder
+from vexel.disk.scratch import ScratchFolder
 from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
 from vexel.store.user_files import secrets_of
@@ -31,6 +30,111 @@ FEW = 2
 """Frames of a mesh that one worker makes."""
 
 
+class Crew:
+    """The stages and workers of captures to folders that follow one another, with what was found out about sources.
+
+    Parameters
+    ----------
+    folder : Path
+        Where the documents lie.
+    writes : Path
+        The folder of the take, or of all takes.
+    count : int
+        Workers of this machine.
+    scheduler : str
+        The address of a Dask scheduler, in place of them.
+    frame_seconds : float, optional
+        The limit of one frame, in place of the usual one.
+
+    Attributes
+    ----------
+    facts : dict
+        What was found out about sources.
+    copies : Path
+        Their copies.
+    stop : Stop
+        Ends all of it, in any phase.
+    """
+
+    def __init__(
+        self, folder: Path, writes: Path, count: int, scheduler: str = "", frame_seconds: float | None = None
+    ) -> None:
+        self.folder = folder
+        self.facts: dict[str, Any] = {}
+        self.stop = Stop()
+        self._copies = ScratchFolder("copies")
+        self.copies = self._copies.path
+        self._limits, self._count, self._scheduler = capture_limits(frame_seconds), count, scheduler
+        self._reach = Reach((str(writes), str(self.copies / STATES)), secrets_of(homes_of(folder)))
+        self._stages: list[StageProcess] = []
+        self._workers: Workers | None = None
+
+    @property
+    def stages(self) -> Sequence[StageProcess]:
+        """The stage of each worker."""
+        self._stages = self._stages or [StageProcess(self._limits, reach=self._reach) for _ in range(self._count)]
+        return self._stages
+
+    def hired(self, kind: str) -> Workers:
+        """The workers, started now where they are not, for a kind of source."""
+        if self._workers is None:
+            self._workers = self._cluster(kind) if self._scheduler else LocalWorkers(self.stages, kind)
+        return self._workers
+
+    def ready(self, kind: str) -> None:
+        """Let all stages get ready, while one of them measures the source."""
+        if not self._scheduler:
+            self.hired(kind)
+
+    def _cluster(self, kind: str) -> Workers:
+        try:
+            from vexel.workers.cluster.cluster_workers import ClusterWorkers
+        except ModuleNotFoundError as error:
+            raise Mistake(
+                f"--scheduler needs the library {error.name}: pip install 'vexel-capture[cluster]', or leave it out"
+            ) from None
+
+        return ClusterWorkers(self._scheduler, self._limits, kind, self._reach)
+
+    def dismiss(self) -> None:
+        """End the workers, so that none continues with a frame that is no longer needed."""
+        if self._workers is not None:
+            self._workers.close()
+            self._workers = None
+        for stage in self._stages:
+            stage.end()
+        self._stages = []
+
+    def __enter__(self) -> "Crew":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.dismiss()
+        self._copies.remove()
+
+
+@dataclass(frozen=True)
+class _Facts:
+    """What a take knows, and what the crew found out for takes before it."""
+
+    take: FolderTake
+    found: dict[str, Any]
+
+    def get(self, key: str) -> Any:
+        kept = self.take.get(key)
+        if kept is None and (kept := self.found.get(key)) is not None:
+            self.take.put(key, kept)
+        return kept
+
+    def put(self, key: str, value: Any) -> None:
+        self.take.put(key, value)
+        self.found[key] = value
+
+    def forget(self, key: str) -> None:
+        self.take.forget(key)
+        self.found.pop(key, None)
+
+
 @dataclass(frozen=True)
 class Sitting:
     """A prepared shot with its workers."""
@@ -43,35 +147,27 @@ class Sitting:
 @contextmanager
 def sitting(
     shot: Shot,
-    folder: Path,
     take: FolderTake,
     numbers: Sequence[int],
     *,
-    workers: int | None = None,
-    scheduler: str = "",
+    crew: Crew,
     looked: Callable[[list[Finding]], None] = lambda found: None,
-    stop: Stop,
     gate: Gate,
-    frame_seconds: float | None = None,
 ) -> Iterator[Sitting]:
-    """Prepare a shot, and start its workers when they are needed. They end with the block.
+    """Prepare a shot, and start its workers when they are needed.
 
     Parameters
     ----------
-    folder : Path
-        Where the shot's document lies.
     take : FolderTake
         Entered already; its ledger is saved in every case.
     numbers : sequence of int
         Pictures of the take; see `vexel.core.document.camera_pass`.
+    crew : Crew
+        It is dismissed when the sitting is cut short.
     looked : callable
         Receives what only the source knows, before the first frame.
-    stop : Stop
-        Ends it, in any phase.
     gate : Gate
         Decides whether the source's code may run.
-    frame_seconds : float, optional
-        The limit of one frame, in place of the usual one.
 
     Raises
     ------
@@ -80,57 +176,35 @@ def sitting(
     VexelError
         When the source or the shot is wrong.
     """
-    limits, kind = capture_limits(frame_seconds), shot.source.kind
-
-    with scratch_folder("copies") as copies:
-        reach = Reach((str(take.folder), str(copies / STATES)), secrets_of(homes_of(folder)))
-        count = workers or (1 if _by_one(shot, numbers) else workers_here())
-        stages = [StageProcess(limits, reach=reach) for _ in range(count)]
-
-        @cache
-        def hired() -> Workers:
-            if not scheduler:
-                return LocalWorkers(stages, kind)
+    kind, stop, whole = shot.source.kind, crew.stop, False
+    if not take.begun:
+        crew.ready(kind)
+    try:
+        with stop.cutting(crew.stages[0].cut):
             try:
-                from vexel.workers.cluster.cluster_workers import ClusterWorkers
-            except ModuleNotFoundError as error:
-                raise Mistake(
-                    f"--scheduler needs the library {error.name}: pip install 'vexel-capture[cluster]', or leave it out"
-                ) from None
-
-            return ClusterWorkers(scheduler, limits, kind, reach)
-
-        if not scheduler and not take.begun:
-            # For a new take all stages get ready while one of them measures the source.
-            hired()
-        try:
-            with stop.cutting(stages[0].cut):
-                try:
-                    planner = Planner(copies, stages[0], take, gate)
-                    prepared = planner.prepare(shot, folder)
-                    take.plan, take.depth_ranges = prepared.plan.digest, prepared.plan.depth_ranges()
-                    plan, count = prepared.plan, shot.pictures
-                    take.keep_plan(lambda n: plan.picture_spec(n).key if 0 <= n < count else None, set(numbers))
-                    looked(planner.findings(prepared))
-                except ProcessEnded:
-                    raise Stopped from None
-            stop.check()
-            yield Sitting(prepared, stages, hired)
-        finally:
-            if hired.cache_info().currsize:
-                hired().close()
-            for stage in stages:
-                stage.end()
-            take.save()
+                planner = Planner(crew.copies, crew.stages[0], _Facts(take, crew.facts), gate)
+                prepared = planner.prepare(shot, crew.folder)
+                take.plan, take.depth_ranges = prepared.plan.digest, prepared.plan.depth_ranges()
+                plan, count = prepared.plan, shot.pictures
+                take.keep_plan(lambda n: plan.picture_spec(n).key if 0 <= n < count else None, set(numbers))
+                looked(planner.findings(prepared))
+            except ProcessEnded:
+                raise Stopped from None
+        stop.check()
+        yield Sitting(prepared, crew.stages, lambda: crew.hired(kind))
+        whole = not stop.asked
+    finally:
+        if not whole:
+            crew.dismiss()
+        take.save()
 
 
 def capture_to_folder(
     shot: Shot,
-    folder: Path,
     take: FolderTake,
     numbers: Sequence[int],
     *,
-    stop: Stop,
+    crew: Crew,
     run_options: RunOptions | None = None,
     keep_free_mb: float | None = None,
     on_progress: Callable[[Progress], None] = lambda progress: None,
@@ -140,7 +214,7 @@ def capture_to_folder(
 
     Parameters
     ----------
-    shot, folder, take, numbers, stop, options
+    shot, take, numbers, crew, options
         See `sitting`.
     run_options : RunOptions, optional
     keep_free_mb : float, optional
@@ -152,19 +226,17 @@ def capture_to_folder(
     Stopped, VexelError
         See `sitting`.
     """
-    with sitting(shot, folder, take, numbers, stop=stop, **options) as at:
+    with sitting(shot, take, numbers, crew=crew, **options) as at:
         room = room_of(take.folder, keep_free_mb)
         special = replace(run_options or RunOptions(), known_keys=take.known_keys)
-        return Run(at.prepared, numbers, take, stop, room, special).go(at.hired, on_progress)
+        return Run(at.prepared, numbers, take, crew.stop, room, special).go(at.hired, on_progress)
 
 
 def probe_to_folder(
     shot: Shot,
-    folder: Path,
     take: FolderTake,
     *,
-    workers: int | None = None,
-    stop: Stop,
+    crew: Crew,
     on_progress: Callable[[Progress], None] = lambda progress: None,
     **options: Any,
 ) -> tuple[Prepared, Probed]:
@@ -172,7 +244,7 @@ def probe_to_folder(
 
     Parameters
     ----------
-    shot, folder, take, workers, stop, options
+    shot, take, crew, options
         See `sitting`.
     on_progress : callable
 
@@ -182,17 +254,19 @@ def probe_to_folder(
         See `sitting`; and when a frame failed.
     """
     begun = time.monotonic()
-    with sitting(shot, folder, take, (), workers=workers or workers_here(), stop=stop, **options) as at:
+    with sitting(shot, take, (), crew=crew, **options) as at:
         room = room_of(take.folder)
-        probing = Probing(at.prepared, take, at.stages, at.hired, stop, room, take.seconds_of, begun, on_progress)
+        probing = Probing(at.prepared, take, at.stages, at.hired, crew.stop, room, take.seconds_of, begun, on_progress)
         return at.prepared, probing.go()
 
 
-def _by_one(shot: Shot, numbers: Sequence[int]) -> bool:
-    """Whether one worker is enough for a mesh: a second one would read it again, and drawing uses all cores anyway.
+def workers_for(shot: Shot, numbers: Sequence[int]) -> int:
+    """How many workers a capture is given: for few frames of a mesh one is enough.
 
-    Two frames of 179,000 triangles took 8.7 s of processor time with one worker and 9.9 s with two, in the same time.
+    A second one would read it again, and drawing uses all cores anyway: two frames of 179,000 triangles took 8.7 s
+    of processor time with one worker and 9.9 s with two, in the same time.
     """
     traits = shot.source.traits
     # Code takes one core, and may take long: two workers halve that.
-    return len(numbers) <= FEW and traits.gives == "geometry" and not traits.own_text
+    few = len(numbers) <= FEW and traits.gives == "geometry" and not traits.own_text
+    return 1 if few else workers_here()

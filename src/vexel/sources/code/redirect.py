@@ -9,7 +9,7 @@ import io
 import os
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
-from functools import partial
+from functools import partial, update_wrapper
 from pathlib import Path
 from typing import Any
 
@@ -124,5 +124,5 @@ def _wrap(module: Any, name: str) -> None:
             return usual(_sent(given[0], opens), *given[1:], **named)
         return usual(**{key: _sent(value, opens) if key in ("file", "path") else value for key, value in named.items()})
 
-    # No function, which a class would take for a method.
-    setattr(module, name, partial(sent))
+    # No function, which a class would take for a method; named as the usual one, since libraries read that.
+    setattr(module, name, update_wrapper(partial(sent), usual))

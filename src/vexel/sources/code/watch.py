@@ -13,7 +13,7 @@ import tempfile
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
-from functools import partial
+from functools import partial, update_wrapper
 from pathlib import Path
 from typing import Any
 
@@ -157,8 +157,8 @@ def _wrap(module: Any, name: str, usual: int | None) -> None:
                 watch.note("clock", "")
         return asked(*given)
 
-    # No function, which a class would take for a method.
-    setattr(module, name, partial(watched))
+    # No function, which a class would take for a method; named as the usual one, since libraries read that.
+    setattr(module, name, update_wrapper(partial(watched), asked))
 
 
 def _heard(event: str, given: tuple[Any, ...]) -> None:

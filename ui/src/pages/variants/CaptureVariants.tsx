@@ -50,7 +50,7 @@ export function CaptureVariants({ kept, pictures, marked, pending, onCapture }: 
           summary={<ChevronDown size={17} aria-hidden />}
         >
           {(close) => (
-            <div className="dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+            <div className="dropdown-content z-40 mt-1 w-80 rounded-box border rule bg-base-100 p-1 shadow-lg">
               {(
                 [
                   ["Drafts", "All frames, small, with one sample", { draft: true }],

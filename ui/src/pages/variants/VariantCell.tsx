@@ -69,7 +69,7 @@ export function VariantCell({
         {picture ? (
           <img src={picture} alt={variant.name} className="h-full w-full object-contain" />
         ) : (
-          <span className="flex h-full items-center justify-center p-2 text-note text-white">
+          <span className="flex h-full items-center justify-center p-2 text-note quiet">
             {trouble ?? "…"}
           </span>
         )}
