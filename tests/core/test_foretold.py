@@ -106,6 +106,15 @@ class ForetoldTest(unittest.TestCase):
         kept_to = foretold(probe({0: (1, 1)}, files=(replace(film, most_bytes=50_000),)), range(1))
         self.assertEqual(kept_to.file_bytes.high, 50_000)
 
+    def test_short_stretches_are_taken_as_far_as_the_longest_one_settled(self):
+        short = [Stretch(begin, 4, 9000, 9600, 2, 9200) for begin in (0, 92)]
+        film = FileProbe((*short, Stretch(40, 32, 9000, 12_200, 16, 10_600)), 1000, 1000, settled=0.5)
+        said = foretold(probe({0: (1, 1)}, files=(film,)), range(1))
+        self.within(said.file_bytes, 9000 + 999 * 100)
+        self.assertFalse(
+            foretold(probe({0: (1, 1)}, files=(replace(film, settled=1.0),)), range(1)).file_bytes.has(109_000)
+        )
+
     def test_without_times_there_is_no_range_of_time_and_without_frames_left_none_is_needed(self):
         said = foretold(probe({0: (None, 10), 9: (None, 10)}), range(10))
         self.assertIsNone(said.seconds)

@@ -88,6 +88,8 @@ class FileProbe:
         A whole picture is stored after so many; 0 for the first one alone.
     most_bytes : int
         That the recipe keeps to; 0 for any size.
+    settled : float
+        What a picture of the longest stretch costs, in proportion to one of a short stretch at the same place.
     """
 
     stretches: tuple[Stretch, ...]
@@ -95,6 +97,7 @@ class FileProbe:
     frames: int
     key_distance: int = 0
     most_bytes: int = 0
+    settled: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -233,7 +236,12 @@ def _file_bytes(files: Sequence[FileProbe]) -> Range:
 
 def _of_file(file: FileProbe) -> Range:
     first = max(stretch.first_bytes for stretch in file.stretches)
-    further = [(stretch.begin, stretch.each) for stretch in file.stretches if stretch.pictures > stretch.begun_pictures]
+    longest = max(stretch.pictures for stretch in file.stretches)
+    further = [
+        (stretch.begin, stretch.each * (file.settled if 2 * stretch.pictures <= longest else 1.0))
+        for stretch in file.stretches
+        if stretch.pictures > stretch.begun_pictures
+    ]
     if not further or file.pictures <= 1:
         return _about(float(first), BYTES, np.zeros(0))
     where = np.linspace(0, file.frames - 1, file.pictures - 1)

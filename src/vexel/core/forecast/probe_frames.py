@@ -13,9 +13,11 @@ MOST_PROBED = 9
 APART = 2.0
 """Where neighbours differ by more than this factor, the frame between them is made too."""
 STRETCH = 16
-"""Frames that follow one another, for the size of a file: as many as encoders of AV1 predict from one another."""
-SHARE = 4
-"""Stretches take at most a quarter of a shot, where that leaves enough frames."""
+"""Frames that follow one another, for the size of a file."""
+LONGEST = 32
+"""Of one stretch: encoders look ahead and group pictures so far. From it follows what the others leave out."""
+SHARE = 3
+"""Stretches take at most a third of a shot, where that leaves enough frames."""
 FEWEST = 4
 """A stretch of fewer frames tells little of a file: 3 of them follow another one."""
 PLACES = 5
@@ -99,19 +101,25 @@ def stretches(probed: Sequence[int], heaviest: int, count: int, frame_seconds: f
     -------
     list of range
         At even places along the shot and at the frames that are there where
-        frames are quick, else a short one around the heaviest.
+        frames are quick, else a short one around the heaviest. That around
+        the heaviest is the longest.
     """
     affordable = int(SECONDS * workers / max(frame_seconds, 1e-6))
     even = {n * (count - 1) // (PLACES - 1) for n in range(PLACES)}
     for places in ({*even, *probed}, {min(probed), heaviest, max(probed)}, {heaviest}):
         if affordable >= len(places) * FEWEST:
             break
-    length = min(max(min(affordable, count // SHARE) // len(places), FEWEST), STRETCH, count)
-    begins = sorted({min(max(place - length // 2, 0), count - length) for place in places})
+    room, others = min(affordable, count // SHARE), len(places) - 1
+    length = longest = min(max(room // len(places), FEWEST), STRETCH, count)
+    if (spare := min(room - FEWEST * others, LONGEST, count)) > length and heaviest in places:
+        longest = spare
+        length = min(max((room - longest) // max(others, 1), FEWEST), STRETCH)
+    lengths = {place: longest if place == heaviest else length for place in places}
+    begins = {place: min(max(place - wide // 2, 0), count - wide) for place, wide in lengths.items()}
     found: list[range] = []
-    for begin in begins:
+    for begin, end in sorted((begins[place], begins[place] + lengths[place]) for place in places):
         if found and begin < found[-1].stop:
-            found[-1] = range(found[-1].start, begin + length)
+            found[-1] = range(found[-1].start, max(found[-1].stop, end))
         else:
-            found.append(range(begin, begin + length))
+            found.append(range(begin, end))
     return found

@@ -20,9 +20,14 @@ USUAL_KEY_DISTANCE = 250
 NO_FILE = ("handover", "chapters", "labels")
 """Codecs whose size does not follow from pictures."""
 
+MOST_SETTLED = 1.25
+"""Encoders do better with more pictures: what costs still more has changed in the midst of its stretch."""
+
 
 def probe_file(footage: Footage, stretches: Sequence[range], recipe: Recipe, clock: Clock) -> FileProbe | None:
     """Make stretches of a file, and of each a file of its first picture alone and one of its first half.
+
+    Of the longest one a short beginning is made too: encoders need some pictures until each costs what it does later.
 
     Parameters
     ----------
@@ -51,17 +56,24 @@ def probe_file(footage: Footage, stretches: Sequence[range], recipe: Recipe, clo
     pictures = 1 if recipe.container == "still" else whole.count
     timing = recipe.timing.model_copy(update={"frames": "", "repeats": 1})
     plain = recipe.model_copy(update={"timing": timing, "quality": unsized(recipe)})
-    made, distance = [], 0
-    for stretch in stretches:
-        half = max(len(stretch) // 2, 1)
-        (alone, _), (begun, first), (size, job) = (
-            _made(footage.part(stretch[:count]), plain) for count in (1, half, len(stretch))
-        )
-        still = recipe.container == "still"
-        distance = key_distance(job) or USUAL_KEY_DISTANCE
-        counts = (1, 1) if still else (job.timeline.count, first.timeline.count)
-        made.append(Stretch(stretch.start, counts[0], alone, size, counts[1], begun))
-    return FileProbe(tuple(made), pictures, clock.frames, distance, recipe.quality.most_bytes or 0)
+    shortest, longest = min(stretches, key=len), max(stretches, key=len)
+    made = [_stretch(footage, stretch, plain) for stretch in stretches]
+    settled = 1.0
+    if len(longest) >= 2 * len(shortest) > 2:
+        long, (short, _) = made[stretches.index(longest)][0], _stretch(footage, longest[: len(shortest)], plain)
+        settled = min(long.each / short.each, MOST_SETTLED) if short.each > 0 and long.each > 0 else 1.0
+    distance = key_distance(made[-1][1]) or USUAL_KEY_DISTANCE
+    stands = tuple(stretch for stretch, _ in made)
+    return FileProbe(stands, pictures, clock.frames, distance, recipe.quality.most_bytes or 0, settled)
+
+
+def _stretch(footage: Footage, stretch: range, recipe: Recipe) -> tuple[Stretch, Job]:
+    half = max(len(stretch) // 2, 1)
+    (alone, _), (begun, first), (size, job) = (
+        _made(footage.part(stretch[:count]), recipe) for count in (1, half, len(stretch))
+    )
+    counts = (1, 1) if recipe.container == "still" else (job.timeline.count, first.timeline.count)
+    return Stretch(stretch.start, counts[0], alone, size, counts[1], begun), job
 
 
 def _made(footage: Footage, recipe: Recipe) -> tuple[int, Job]:
