@@ -107,8 +107,9 @@ class ForetoldTest(unittest.TestCase):
         self.assertEqual(kept_to.file_bytes.high, 50_000)
 
     def test_short_stretches_are_taken_as_far_as_the_longest_one_settled(self):
-        short = [Stretch(begin, 4, 9000, 9600, 2, 9200) for begin in (0, 92)]
-        film = FileProbe((*short, Stretch(40, 32, 9000, 12_200, 16, 10_600)), 1000, 1000, settled=0.5)
+        first, last = (Stretch(begin, 4, 9000, 9600, 2, 9200) for begin in (0, 92))
+        long = Stretch(40, 32, 9000, 12_200, 16, 10_600)
+        film = FileProbe((first, long, last), 1000, 1000, settled=0.5)
         said = foretold(probe({0: (1, 1)}, files=(film,)), range(1))
         self.within(said.file_bytes, 9000 + 999 * 100)
         self.assertFalse(
