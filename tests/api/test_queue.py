@@ -129,6 +129,10 @@ class QueueTest(unittest.TestCase):
         command = f"sh -c 'echo $VEXEL_RUN $VEXEL_STATE $VEXEL_TITLE > {heard}'"
         self.assertEqual(server.ask("/api/settings")[1]["on_end"], "")
         _, saved = server.ask("/api/settings", {"on_end": command}, "PUT")
+        server.ask("/api/settings", {"keep_free_mb": 12}, "PUT")
+        self.assertEqual(server.ask("/api/settings")[1]["on_end"], saved["on_end"], "what is left out stays")
+        self.assertEqual(server.ask("/api/storage")[1]["keep"], 12_000_000)
+        self.assertEqual(server.ask("/api/settings", {"keep_free_mb": -1}, "PUT")[0], 422)
         self.assertTrue(saved["allowed"])
         run = self.ended(server, self.ordered(server))
         end = time.monotonic() + 20
@@ -159,6 +163,8 @@ class QueueTest(unittest.TestCase):
         server = Server(self, home, "serve")
         self.addCleanup(server.end)
         self.assertFalse(server.ask("/api/settings")[1]["allowed"])
+        server.ask("/api/settings", {"keep_free_mb": 12}, "PUT")
+        self.assertFalse(server.ask("/api/settings")[1]["allowed"], "another setting does not allow the command")
         run = self.ended(server, self.ordered(server))
         self.assertEqual(run["state"], "done")
         told = server.wait_for_run(run["id"], lambda r: "on_end" in r["message"])

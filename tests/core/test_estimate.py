@@ -33,6 +33,10 @@ class RoomTest(unittest.TestCase):
             changed = [edited(shot, fix.patch).picture for fix in found.fixes]
             self.assertEqual([one.format for one in changed if one.format != kind], [fewer] if fewer else [])
             self.assertTrue(all(one.width * one.height < 1919 * 31 for one in changed if one.format == kind))
+        (found,) = room_findings(self.shot(width=20, height=20), GB, 0, 0, 3 * GB, "vexel capture x --to FOLDER")
+        told = [(one.label, one.patch, one.place, one.command) for one in found.fixes]
+        self.assertEqual(told, [("Remove 3 GB that nothing uses", {}, "storage", ""),
+                                ("Capture to another folder", {}, "", "vexel capture x --to FOLDER")])  # fmt: skip
         self.assertEqual([len(one.fixes) for one in room_findings(self.shot(width=20, height=20), GB, 0, 0)], [0])
 
 

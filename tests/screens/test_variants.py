@@ -55,6 +55,10 @@ class VariantsTest(ScreenTest):
         page.get_by_role("button", name="Capture 1 marked").click()
         self.see(cells.nth(2).get_by_text("captured"))
         self.assertEqual(cells.nth(0).get_by_text("captured").count(), 0)
+        page.locator("summary", has_text="Export").click()
+        with page.expect_download() as saved:
+            page.get_by_role("button", name="Contact sheet as a PNG").click()
+        self.assertGreater(Image.open(saved.value.path()).width, 600)
         page.get_by_label("Marked only (1)").check()
         expect(cells).to_have_count(1)
         page.get_by_text("Make a reel").click()
@@ -64,6 +68,23 @@ class VariantsTest(ScreenTest):
         cells.first.get_by_role("button", name="Open azimuth -60").or_(cells.first.locator("button").first).click()
         page.wait_for_url("**/shots/mooring-buoy*-azimuth-*")
         self.see(page.get_by_test_id("brief"), "#000000")
+
+    def test_a_disk_without_room_is_found_before_the_first_frame_with_what_helps(self):
+        page = self.page
+        old = self.home / "frames" / "bb" / ("b" * 64 + ".png")
+        old.parent.mkdir(parents=True, exist_ok=True)
+        old.write_bytes(b"x" * 234_567)
+        os.utime(old, (time.time() - 9999,) * 2)
+        self.open("/storage")
+        self.type("Gigabytes that stay free", 1_000_000)
+        self.addCleanup(lambda: self.server.ask("/api/settings", {"keep_free_mb": 1}, "PUT"))
+        self.until("async () => (await (await fetch('/api/settings')).json()).keep_free_mb === 1e9")
+        self.open_bench("quay")
+        found = page.get_by_role("listitem").filter(has_text="of the disk can be used")
+        self.see(found)
+        self.see(found.get_by_role("button", name="copy the command"))
+        found.get_by_role("link", name="Remove 235 kB that nothing uses").click()
+        page.wait_for_url("**/storage")
 
     def test_a_probe_takes_the_place_of_the_guess(self):
         page = self.page

@@ -5,6 +5,11 @@ import subprocess
 import unittest
 
 from tests.helpers import scratch, vexel, write_shot
+from vexel.core.document.shot import read_shot
+from vexel.core.errors import Stopped
+from vexel.store.folder_take import FolderTake
+from vexel.workers.planner import OpenGate
+from vexel.workers.to_folder import Crew, capture_to_folder
 
 WAVE = (
     "@model\ndef thing(size=dial(1, low=0.5, high=2), instant=None):\n"
@@ -28,6 +33,23 @@ class CaptureTest(unittest.TestCase):
         self.assertEqual(alone.returncode, 0, alone.stderr)
         name = "trial.shaded.0004.png"
         self.assertEqual((folder / "all" / name).read_bytes(), (folder / "one" / name).read_bytes())
+
+    def test_takes_that_follow_one_another_keep_their_workers_until_one_is_stopped(self):
+        folder, ready = scratch(self), []
+        document = write_shot(folder, WAVE, frames=2)
+        shot = read_shot(document.read_text())
+        with Crew(folder, folder / "takes", 1) as crew:
+            for name in ("a", "b"):
+                take = FolderTake(folder / "takes" / name, shot)
+                take.enter(resume=False, fresh=False)
+                outcome = capture_to_folder(shot, take, range(2), crew=crew, gate=OpenGate())
+                self.assertEqual((outcome.made, outcome.failed), (2, 0))
+                ready.append((crew.stages[0], crew.hired("model")))
+            self.assertEqual(ready[0], ready[1])
+            crew.stop.ask()
+            with self.assertRaises(Stopped):
+                capture_to_folder(shot, take, range(2), crew=crew, gate=OpenGate())
+            self.assertIsNot(crew.stages[0], ready[0][0], "what was cut short is ended")
 
     def test_an_edit_makes_only_the_frames_that_it_changes(self):
         folder = scratch(self)

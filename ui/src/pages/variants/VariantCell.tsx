@@ -67,7 +67,7 @@ export function VariantCell({
         title={`Open ${variant.name} at the Bench`}
       >
         {picture ? (
-          <img src={picture} alt={variant.name} className="h-full w-full object-contain" />
+          <img src={picture} alt={variant.name} decoding="async" className="h-full w-full object-contain" />
         ) : (
           <span className="flex h-full items-center justify-center p-2 text-note quiet">
             {trouble ?? "…"}
