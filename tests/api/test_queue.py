@@ -53,6 +53,17 @@ class QueueTest(unittest.TestCase):
         by_end = sorted(ended[1:], key=lambda run: run["kept"])
         self.assertEqual(by_end[0]["id"], others[2], "the first in the new order made the frames, the others reused")
 
+    def test_all_are_stopped_at_once_and_none_begins(self):
+        server = self.server(CODE.replace("0.05", "0.3"), frames=20)
+        runs = [self.ordered(server, draft=draft) for draft in (False, True, True)]
+        server.wait_for_run(runs[0], lambda r: r["made"] > 0)
+        self.assertEqual(server.ask("/api/queue/stop", {})[1]["queued"], [])
+        ended = [self.ended(server, run) for run in runs]
+        self.assertEqual([run["state"] for run in ended], ["stopped"] * 3)
+        self.assertEqual([run["made"] for run in ended[1:]], [0, 0])
+        listed = server.ask("/api/runs")[1]
+        self.assertEqual((listed["total"], [run["id"] for run in listed["runs"]]), (3, runs[::-1]))
+
     def test_a_stop_ends_a_pause(self):
         server = self.server(CODE.replace("0.05", "0.3"), frames=20)
         run = self.ordered(server)

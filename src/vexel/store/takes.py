@@ -78,8 +78,6 @@ class Ledger:
         *,
         draft: bool = False,
         makes: str = "",
-        sweep: int = 0,
-        variant: str = "",
         options: str = "",
     ) -> int:
         """A new run with a waiting row for each frame number; its id.
@@ -88,18 +86,50 @@ class Ledger:
         ----------
         makes : str
             Recipe of the file that is made when all frames are there; empty for frames alone.
-        sweep, variant, options
+        options
             See `RunRow`.
         """
         with self._sessions.begin() as session:
             run = RunRow(
                 shot_id=shot_id, document=json.dumps(document), state="queued",
-                count=len(numbers), draft=draft, makes=makes, sweep=sweep, variant=variant, options=options,
+                count=len(numbers), draft=draft, makes=makes, options=options,
             )  # fmt: skip
             session.add(run)
             session.flush()
             session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in numbers])
             return run.id
+
+    def begin_sweep(
+        self,
+        shot_id: str,
+        documents: Sequence[tuple[dict[str, Any], int, str]],
+        *,
+        draft: bool = False,
+        makes: str = "",
+        options: str = "",
+    ) -> list[int]:
+        """New runs of the variants of a shot, all or none; their ids.
+
+        Parameters
+        ----------
+        documents : sequence of (dict, int, str)
+            The document of each, its number of pictures, and the name of the variant.
+        """
+        with self._sessions.begin() as session:
+            runs = [
+                RunRow(
+                    shot_id=shot_id, document=json.dumps(document), state="queued",
+                    count=count, draft=draft, makes=makes, variant=variant, options=options,
+                )
+                for document, count, variant in documents
+            ]  # fmt: skip
+            session.add_all(runs)
+            session.flush()
+            for run in runs:
+                run.sweep = runs[0].id
+            rows = [{"run_id": run.id, "number": n} for run in runs for n in range(run.count)]
+            session.execute(insert(LedgerRow), rows)
+            return [run.id for run in runs]
 
     def take(self, run_id: int, suffix: str = ".png") -> ProjectTake:
         """The take that a run writes to, in files of one ending."""
@@ -119,9 +149,9 @@ class Ledger:
             raise Missing(f"there is no run {run_id}")
         return self._endings.on(row)
 
-    def runs(self, shot_id: str = "") -> list[RunRow]:
-        """All runs, or those of one shot, newest first."""
-        query = select(RunRow).order_by(RunRow.id.desc())
+    def runs(self, shot_id: str = "", most: int | None = None) -> list[RunRow]:
+        """All runs, or those of one shot, newest first; at most some."""
+        query = select(RunRow).order_by(RunRow.id.desc()).limit(most)
         with self._sessions() as session:
             rows = list(session.scalars(query.where(RunRow.shot_id == shot_id) if shot_id else query))
         return [self._endings.on(row) for row in rows]

@@ -102,7 +102,7 @@ const followed = new WeakSet<object>();
 const POLL_MS = 2000;
 
 /** When the shared worker was heard last. */
-let heard = Number.NEGATIVE_INFINITY;
+let heard = 0;
 
 /** Listens to the server's news and refreshes what is on screen. */
 export function useNews() {
@@ -133,11 +133,10 @@ export function useNews() {
     };
     // After a gap, such as a restart of the server, everything may have changed.
     const askAll = () => refresh(queries);
-    const stopListening = typeof SharedWorker === "undefined" ? () => {} : listen(take, askAll);
-    const stopAsking = poll(take, askAll);
+    const stops = [poll(take, askAll)];
+    if (window.SharedWorker) stops.push(listen(take, askAll));
     return () => {
-      stopListening();
-      stopAsking();
+      for (const stop of stops) stop();
     };
   }, [queries]);
 }
@@ -162,12 +161,11 @@ function listen(take: (news: News) => void, askAll: () => void) {
 /** By asking, where workers cannot be shared, or while the shared one is silent: it may have failed to start. */
 function poll(take: (news: News) => void, askAll: () => void) {
   let asked = false;
-  const ask = async () => {
+  const timer = setInterval(async () => {
     if (asked || document.hidden || Date.now() - heard < 2 * POLL_MS) return;
     asked = true;
     await catchUp(take, askAll);
     asked = false;
-  };
-  const timer = setInterval(() => void ask(), POLL_MS);
+  }, POLL_MS);
   return () => clearInterval(timer);
 }

@@ -74,18 +74,17 @@ class Jobs:
         """The queued or running job of a key, or the last one of a kind that is remembered."""
         return self._jobs.get(key)
 
-    def ahead_of(self, key: JobKey) -> JobKey | None:
-        """The job right before a queued one in its line: queued, or running; None where there is none."""
+    def ahead(self, line: Line) -> dict[JobKey, JobKey]:
+        """The job right before each queued one of a line: queued, or running."""
+        found: dict[JobKey, JobKey] = {}
         with self._turn:
-            for line, orders in self._waiting.items():
-                first = self._jobs.get(self._begun[line]) if line in self._begun else None
-                before = first.key if first is not None and first.under_way else None
-                for order in orders:
-                    left = [job.key for job in order.jobs if job.under_way]
-                    if key in left:
-                        return before
-                    before = left[-1] if left else before
-            return None
+            first = self._jobs.get(self._begun[line]) if line in self._begun else None
+            before = first.key if first is not None and first.under_way else None
+            for order in self._waiting[line]:
+                left = [job.key for job in order.jobs if job.under_way]
+                found |= {key: before for key in left if before is not None}
+                before = left[-1] if left else before
+        return found
 
     def order(self, line: Line, jobs: Sequence[Job], work: Work) -> list[Job]:
         """Queue jobs that run together. A key that is already queued or running gets no second job.

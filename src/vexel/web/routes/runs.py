@@ -16,6 +16,7 @@ from vexel.output.exporting.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
 from vexel.web.jobs.frames.captures import RunLimits
+from vexel.web.jobs.frames.forecast import Measured
 from vexel.web.jobs.job import JobKey
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.jobs.take_files import own_files
@@ -41,6 +42,8 @@ from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("runs", __name__, url_prefix="/api")
+MOST_LISTED = 1000
+"""Newest runs that are listed."""
 
 
 @blueprint.get("/runs")
@@ -141,15 +144,20 @@ def get_queue() -> QueueBody:
 def _queue() -> QueueBody:
     jobs, project = services().jobs, services().project
     queued = [int(key.name) for key in jobs.queued("frames") if key.kind == "run"]
-    running = next((row.id for row in project.ledger.runs() if row.state == "running"), None)
+    running = next((run for run, state, _ in reversed(project.ledger.states()) if state == "running"), None)
     job = jobs.find(JobKey("run", running)) if running is not None else None
     left = job.progress.seconds_left if job is not None and job.progress is not None else None
     seconds = left if job is not None else 0.0
     pace = None
     if job is not None and job.progress is not None and left:
         pace = left / max(job.progress.count - job.progress.done, 1)
+    measured: dict[int, Measured | None] = {}
     for row in project.ledger.some(queued).values():
-        alike = services().forecast.measured(row.shot_id, shot_of(row))
+        # Variants of one sweep cost about the same.
+        of = row.sweep or row.id
+        if of not in measured:
+            measured[of] = services().forecast.measured(row.shot_id, shot_of(row))
+        alike = measured[of]
         # Without an earlier run that was made alike, as long as the pictures of the running one.
         each = pace if alike is None else alike.seconds
         seconds = None if seconds is None or each is None else seconds + each * row.count
@@ -162,6 +170,14 @@ def _queue() -> QueueBody:
 def order_queue(json: QueueOrder) -> QueueBody:
     """Put queued runs in another order; those that are not named follow."""
     services().jobs.put_in_order("frames", [JobKey("run", run) for run in json.runs])
+    return _queue()
+
+
+@blueprint.post("/queue/stop")
+@spec.validate(resp=answers(QueueBody))
+def stop_queue() -> QueueBody:
+    """Stop the running capture and all queued ones; their frames are kept."""
+    services().jobs.stop_all("run")
     return _queue()
 
 
@@ -204,14 +220,21 @@ def remove(run_id: int) -> RunBodies:
 
 
 def run_bodies(shot_id: str = "") -> RunBodies:
-    """All runs, or those of a shot, as the screens show them."""
+    """All runs, or those of a shot, as the screens show them; of very many those that matter."""
     project = services().project
-    rows = project.ledger.runs(shot_id)
-    ids = [row.id for row in rows] if shot_id else None
+    states = [(run, state) for run, state, of in project.ledger.states() if not shot_id or of == shot_id]
+    rows = {row.id: row for row in project.ledger.runs(shot_id, MOST_LISTED)}
+    if len(states) > MOST_LISTED:
+        queued = {int(key.name) for key in services().jobs.queued("frames")[:MOST_LISTED] if key.kind == "run"}
+        rows |= project.ledger.some(run for run, state in states if state == "running" or run in queued)
+    ids = sorted(rows, reverse=True)
     frames, files = project.ledger.overview(ids), project.outputs.by_run(ids)
-    return RunBodies(
-        runs=[_body_of(row, _check_of(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
-    )
+    ahead = services().jobs.ahead("frames")
+    bodies = [
+        _body_of(rows[run], _check_of(run), frames.get(run, {}), files.get(run, []), ahead.get(JobKey("run", run)))
+        for run in ids
+    ]
+    return RunBodies(runs=bodies, total=len(states))
 
 
 def _body(run_id: int) -> RunBody:
@@ -221,19 +244,23 @@ def _body(run_id: int) -> RunBody:
     # Before the frames: a run that has ended leaves none waiting.
     row = project.ledger.run(run_id)
     frames = project.ledger.overview([run_id]).get(run_id, {})
-    return _body_of(row, check, frames, project.outputs.of(run_id))
+    ahead = services().jobs.ahead("frames").get(JobKey("run", run_id))
+    return _body_of(row, check, frames, project.outputs.of(run_id), ahead)
 
 
 def _body_of(
-    row: RunRow, check: CheckBody | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
+    row: RunRow,
+    check: CheckBody | None,
+    frames: Mapping[str, tuple[int, int]],
+    files: Sequence[OutputRow],
+    ahead: JobKey | None,
 ) -> RunBody:
     shot, job = shot_of(row), services().jobs.find(JobKey("run", row.id))
     clock = shot.clock.exact
     counts = {state: count for state, (count, _) in frames.items()}
-    ahead = services().jobs.ahead_of(JobKey("run", row.id)) if row.state == "queued" else None
     return RunBody(
         id=row.id,
-        after=int(ahead.name) if ahead is not None else None,
+        after=int(ahead.name) if ahead is not None and row.state == "queued" else None,
         shot_id=row.shot_id,
         title=shot.title,
         state=row.state,

@@ -172,9 +172,10 @@ class HandoverBody(BaseModel):
 
 
 class RunBodies(BaseModel):
-    """Runs, newest first."""
+    """Runs, newest first: of very many the newest, the running one and the next ones of the queue."""
 
     runs: list[RunBody]
+    total: int = Field(description="how many there are")
 
 
 class FrameBody(BaseModel):

@@ -25,6 +25,9 @@ import { count, span } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { doneOf } from "./words";
 
+/** Queued runs that are listed one by one. */
+const MOST_SHOWN = 50;
+
 /** What is captured now, and what waits: dragged into another order, paused, and stopped. */
 export function Queue({ runs }: { runs: Run[] }) {
   const queries = useQueryClient();
@@ -45,10 +48,14 @@ export function Queue({ runs }: { runs: Run[] }) {
       body(client.POST(`/api/runs/{run_id}/${what}`, { params: { path: { run_id: id } } })),
     onSettled: () => void queries.invalidateQueries({ queryKey: ["queue"] }),
   });
+  const stopAll = useMutation({
+    mutationFn: () => body(client.POST("/api/queue/stop")),
+    onSuccess: (next) => queries.setQueryData(queueQuery.queryKey, next),
+  });
   const running = runs.find((run) => run.id === queue?.running);
   if (!queue || (!running && queue.queued.length === 0)) return null;
   const byId = new Map(runs.map((run) => [run.id, run]));
-  const ids = queue.queued.filter((id) => byId.has(id));
+  const ids = queue.queued.slice(0, MOST_SHOWN).filter((id) => byId.has(id));
   const named = (id: UniqueIdentifier) => byId.get(Number(id))?.title ?? "the run";
   const place = (id: UniqueIdentifier | undefined) => `place ${ids.indexOf(Number(id)) + 1} of ${ids.length}`;
   const announcements: Announcements = {
@@ -57,7 +64,7 @@ export function Queue({ runs }: { runs: Run[] }) {
     onDragEnd: ({ active, over }) => `${named(active.id)} is now ${place(over?.id ?? active.id)}.`,
     onDragCancel: ({ active }) => `${named(active.id)} stays ${place(active.id)}.`,
   };
-  const total = (running ? 1 : 0) + ids.length;
+  const total = (running ? 1 : 0) + queue.queued.length;
   return (
     <section
       aria-label="Queue"
@@ -70,6 +77,16 @@ export function Queue({ runs }: { runs: Run[] }) {
           {count(total, "run")}
           {queue.seconds_left != null && `, about ${span(queue.seconds_left)} left in all`}
         </span>
+        {total > 1 && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs"
+            disabled={stopAll.isPending}
+            onClick={() => stopAll.mutate()}
+          >
+            <Square size={14} aria-hidden /> Stop all
+          </button>
+        )}
       </div>
       {running && (
         <div className="flex items-center gap-3 border-t rule py-2">
@@ -132,7 +149,18 @@ export function Queue({ runs }: { runs: Run[] }) {
           </ol>
         </SortableContext>
       </DndContext>
-      <Notice error={order.error ?? act.error} onClose={() => act.reset()} />
+      {queue.queued.length > ids.length && (
+        <p className="quiet border-t rule py-1.5 text-small">
+          and {(queue.queued.length - ids.length).toLocaleString("en")} more
+        </p>
+      )}
+      <Notice
+        error={order.error ?? act.error ?? stopAll.error}
+        onClose={() => {
+          act.reset();
+          stopAll.reset();
+        }}
+      />
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { HardDrive } from "lucide-react";
 import { Link } from "react-router";
 import { runsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { count } from "../../parts/format";
 import { PageHead } from "../../parts/PageHead";
 import { Queue } from "./Queue";
 import { RunLine } from "./RunLine";
@@ -43,6 +44,12 @@ export function RunList() {
             <RunLine key={run.id} run={run} />
           ))}
         </ul>
+      )}
+      {data && data.total > runs.length && (
+        <p className="quiet mt-2 text-small">
+          {runs.length.toLocaleString("en")} of {count(data.total, "run")} are listed: the newest, and those
+          that come next. The contact sheet of a shot leads to all of its variants.
+        </p>
       )}
       <WhenEnded />
     </div>

@@ -50,8 +50,7 @@ export function ShotList() {
       <ErrorAlert error={error} />
       {data && shots.length === 0 && (
         <p className="quiet rounded-box border border-dashed rule p-10 text-center">
-          No shot yet. A shot is one piece of video, planned: drop a mesh, a script, a page, pictures or a
-          video here, or press <b>New shot</b>; its frames are counted before anything is captured.
+          No shot yet. Drop a mesh, a script, a page, pictures or a video here, or press <b>New shot</b>.
         </p>
       )}
       {!data && !error && (

@@ -22,30 +22,13 @@ interface Props {
   onLeaveOut: () => void;
 }
 
-/** One variant on the contact sheet: its picture, its name, and what is known of its take. */
-export function VariantCell({
-  shot,
-  look,
-  variant,
-  frame,
-  wide,
-  playing,
-  onOpen,
-  onMark,
-  onLeaveOut,
-}: Props) {
+/** One variant on the contact sheet; of those that were never near the screen only the place is kept. */
+export function VariantCell(props: Props) {
+  const { shot, variant, wide } = props;
   const box = useRef<HTMLDivElement>(null);
   const seen = useSeen(box);
-  const clip = playing && shot.document.sweep?.makes === "shots" && !variant.left_out;
-  const frames = clip ? clipFrames(shot.timing.frames) : [frame];
-  const { pictures, trouble } = usePictures(shot.id, look, variant, frames, seen, wide);
-  const [at, setAt] = useState(0);
-  useEffect(() => {
-    if (!clip || pictures.length < 2) return;
-    const timer = setInterval(() => setAt((now) => now + 1), CLIP_MS);
-    return () => clearInterval(timer);
-  }, [clip, pictures.length]);
-  const picture = pictures[clip ? at % Math.max(pictures.length, 1) : 0];
+  const [begun, setBegun] = useState(false);
+  if (seen && !begun) setBegun(true);
   const { width, height } = shot.document.picture;
   return (
     <div
@@ -59,6 +42,37 @@ export function VariantCell({
       data-testid="variant"
       data-variant={variant.number}
     >
+      {begun && <Shown {...props} seen={seen} />}
+    </div>
+  );
+}
+
+/** Its picture, its name, and what is known of its take. */
+function Shown({
+  shot,
+  look,
+  variant,
+  frame,
+  wide,
+  playing,
+  seen,
+  onOpen,
+  onMark,
+  onLeaveOut,
+}: Props & { seen: boolean }) {
+  const clip = playing && shot.document.sweep?.makes === "shots" && !variant.left_out;
+  const frames = clip ? clipFrames(shot.timing.frames) : [frame];
+  const { pictures, trouble } = usePictures(shot.id, look, variant, frames, seen, wide);
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    if (!clip || pictures.length < 2) return;
+    const timer = setInterval(() => setAt((now) => now + 1), CLIP_MS);
+    return () => clearInterval(timer);
+  }, [clip, pictures.length]);
+  const picture = pictures[clip ? at % Math.max(pictures.length, 1) : 0];
+  const { width, height } = shot.document.picture;
+  return (
+    <>
       <button
         type="button"
         className="block w-full overflow-hidden rounded border rule bg-well focus-visible:outline-2"
@@ -101,7 +115,7 @@ export function VariantCell({
           <EyeOff size={15} className={variant.left_out ? "text-error" : ""} aria-hidden />
         </button>
       </div>
-    </div>
+    </>
   );
 }
 
@@ -125,18 +139,24 @@ const clipFrames = (count: number) => [
   ...new Set(Array.from({ length: CLIP }, (_, n) => Math.floor((n * count) / CLIP))),
 ];
 
-/** Whether something was ever in sight, or near it. */
+const tellers = new WeakMap<Element, (seen: boolean) => void>();
+/** One for all cells: 10,000 of them are too many for as many watchers. */
+const watcher = new IntersectionObserver(
+  (entries) => {
+    for (const { target, isIntersecting } of entries) tellers.get(target)?.(isIntersecting);
+  },
+  { rootMargin: "200px" },
+);
+
+/** Whether something is in sight, or near it. */
 function useSeen(box: React.RefObject<HTMLDivElement | null>) {
   const [seen, setSeen] = useState(false);
   useEffect(() => {
-    const watch = new IntersectionObserver(
-      ([entry]) => {
-        setSeen(entry.isIntersecting);
-      },
-      { rootMargin: "200px" },
-    );
-    if (box.current) watch.observe(box.current);
-    return () => watch.disconnect();
+    const element = box.current;
+    if (!element) return;
+    tellers.set(element, setSeen);
+    watcher.observe(element);
+    return () => watcher.unobserve(element);
   }, [box]);
   return seen;
 }

@@ -114,16 +114,9 @@ class Captures:
             Of each run.
         """
         options = limits.model_dump_json(exclude_defaults=True)
-        ids: list[int] = []
-        for shot, variant in shots:
-            document, makes = shot.model_dump(mode="json"), shot.recipe if to_file else ""
-            sweep, numbers = ids[0] if ids else 0, range(shot.pictures)
-            ids.append(
-                self._project.ledger.begin(
-                    shot_id, document, numbers, draft=draft, makes=makes, sweep=sweep, variant=variant, options=options
-                )
-            )
-        self._project.ledger.set(ids[0], sweep=ids[0])
+        documents = [(shot.model_dump(mode="json"), shot.pictures, variant) for shot, variant in shots]
+        makes = shots[0][0].recipe if to_file else ""
+        ids = self._project.ledger.begin_sweep(shot_id, documents, draft=draft, makes=makes, options=options)
         for run_id in ids:
             self._order(run_id)
         return ids

@@ -83,7 +83,7 @@ class Forecast:
 
     def measured(self, shot_id: str, shot: Shot) -> Measured | None:
         """What a picture cost in the newest run of a shot that was made alike."""
-        for row in self._project.ledger.runs(shot_id)[:RUNS_LOOKED_AT]:
+        for row in self._project.ledger.runs(shot_id, RUNS_LOOKED_AT):
             made, size = self._project.ledger.made(row.id)
             if made >= FEWEST_MEASURED and row.ended and alike(shot_of(row), shot):
                 return Measured(row.id, row.seconds / made, size / made)
