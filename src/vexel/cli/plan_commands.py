@@ -77,7 +77,7 @@ def plan_(
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}
-    said = None
+    said, variants = None, 0
     _refuse_probe(probe, document, bool(folder or workers))
     if document is not None:
         if given:
@@ -91,11 +91,12 @@ def plan_(
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
         if shot.sweep is not None:
-            reasons.append(said_size(shot, len(chosen(shot.sweep))))
+            variants = len(chosen(shot.sweep))
+            reasons.append(said_size(shot, variants))
         if probe:
             folder = folder or document.with_suffix(".take")
             said = probed(shot, document, ProbeOptions(folder, workers, trust))
-            findings += _room(shot, folder, said)
+            findings += _room(shot, folder, said, variants)
     else:
         answer = _solved(given, span)
         rate, frames = Rate(answer.values["rate"]), int(answer.values["frames"])
@@ -118,7 +119,7 @@ def plan_(
         click.echo(f"  {reason}")
     print_findings(findings)
     if said is not None and folder is not None:
-        print_foretold(said, folder)
+        print_foretold(said, folder, variants > 0)
 
 
 # The command's name in older versions, for scripts.
@@ -135,13 +136,14 @@ def schema(reel: bool) -> None:
     click.echo(json.dumps((Reel if reel else Shot).model_json_schema(), indent=2))
 
 
-def _room(shot: "Shot", folder: Path, said: "Foretold") -> "list[Finding]":
+def _room(shot: "Shot", folder: Path, said: "Foretold", variants: int) -> "list[Finding]":
     """A finding where the disk has no room for what was foretold."""
     from vexel.core.forecast.estimate import room_findings
+    from vexel.core.sweep.variants import pictures_of
     from vexel.disk.room import room_of
 
-    room = room_of(folder)
-    return [*room_findings(shot, round(said.bytes.high), room.free, room.keep)]
+    room, times = room_of(folder), pictures_of(shot, variants) / shot.pictures if variants else 1.0
+    return [*room_findings(shot, round(said.bytes.high * times), room.free, room.keep)]
 
 
 def _refuse_probe(probe: bool, document: Path | None, has_options: bool) -> None:

@@ -59,9 +59,11 @@ def probed(shot: "Shot", document: Path, options: ProbeOptions) -> "Foretold":
             probe = replace(found.probe, recipe=shot.recipe, files=_files(shot, take.folder, found))
             plan, camera_passes = prepared.plan, len(shot.camera_passes)
             keys = picture_keys(plan)
-            there = {frame.frame for frame in probe.frames}
+            # Frames that are there are of no variant.
+            there = set() if shot.sweep is not None else {frame.frame for frame in probe.frames}
             written = [frame for frame in range(plan.clock.frames) if frame not in there]
-            left = written if keys is None else left_frames(keys, camera_passes, take.keys)
+            known = () if shot.sweep is not None else take.keys
+            left = written if keys is None else left_frames(keys, camera_passes, known)
             by_steps = plan.inputs.facts.sequential
             place = (lambda n: plan.course_place(n * camera_passes)) if by_steps else None
             # In a folder, frames that are equal to another one are copies.
@@ -87,7 +89,7 @@ def _files(shot: "Shot", folder: Path, found: "Probed") -> "tuple[FileProbe, ...
     return tuple(file for file in files if file is not None)
 
 
-def print_foretold(said: "Foretold", folder: Path) -> None:
+def print_foretold(said: "Foretold", folder: Path, has_variants: bool) -> None:
     """What a probe foretells, a line a figure."""
     from vexel.core.recipes.byte_size import said_bytes
     from vexel.core.wording import counted
@@ -96,7 +98,8 @@ def print_foretold(said: "Foretold", folder: Path) -> None:
         return f"  {name:9} {said_bytes(round(range_.low))} to {said_bytes(round(range_.high))}"
 
     frames = counted(len(said.frames), "probed frame")
-    click.echo(f"foretold of {counted(said.left, 'frame')} that are not there yet, from {frames}:")
+    those = f"{counted(said.left, 'frame')} of each variant" if has_variants else f"{counted(said.left, 'frame')} left"
+    click.echo(f"foretold of {those}, from {frames}:")
     if said.seconds is not None:
         click.echo(f"  {'time':9} {span(said.seconds.low)} to {span(said.seconds.high)}, with all workers")
     click.echo(f"{of(said.bytes, 'frames')} on disk")

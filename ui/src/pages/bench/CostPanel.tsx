@@ -16,7 +16,8 @@ export function CostPanel({ shot }: { shot: Shot }) {
       {said ? <Foretold said={said} shot={shot} /> : cost && <Guess cost={cost} />}
       {shot.document.sweep && (
         <p className="text-small">
-          These are of the shot itself. The line above multiplies them by its variants, as if all cost alike.
+          These are of one variant, as if it cost what the shot itself does and none of its frames were there.
+          The line above multiplies them by the variants.
         </p>
       )}
       <Probe shot={shot} again={said != null} />
@@ -54,7 +55,8 @@ function Foretold({ said, shot }: { said: Schemas["ForetoldBody"]; shot: Shot })
     <>
       <Rows rows={rows} />
       <p className="quiet text-small">
-        For {count(said.left, "frame")} that {said.left === 1 ? "is" : "are"} not there yet, from{" "}
+        For {count(said.left, "frame")}
+        {shot.document.sweep ? "" : ` that ${said.left === 1 ? "is" : "are"} not there yet`}, from{" "}
         {count(said.frames.length, "probed frame")}, first {said.frames[0]}, last{" "}
         {said.frames[said.frames.length - 1]}.
       </p>

@@ -54,18 +54,22 @@ class Forecast:
         self._project.facts.put(key, probe_document(probe))
 
     def foretold(self, plan: Plan) -> Foretold | None:
-        """What the probe of a plan foretells of all that is left; None without a probe."""
+        """What the probe of a plan foretells of all that is left; None without a probe.
+
+        Of a shot with variants all of its frames count: those that are there are of none of them.
+        """
         probe = probe_of(self._project.facts.get(_probe_key(plan)))
         if probe is None:
             return None
         if probe.recipe != plan.shot.recipe:
             probe = replace(probe, files=())
         camera_passes, keys = len(plan.shot.camera_passes), self._keys_of(plan)
+        has_variants = plan.shot.sweep is not None and not plan.shot.is_swept
         if keys is None:
-            there = {frame.frame for frame in probe.frames}
+            there = set() if has_variants else {frame.frame for frame in probe.frames}
             left = [frame for frame in range(plan.clock.frames) if frame not in there]
         else:
-            left = left_frames(keys, camera_passes, self._there(plan, keys))
+            left = left_frames(keys, camera_passes, () if has_variants else self._there(plan, keys))
         by_steps = plan.inputs.facts.sequential
         return foretold(probe, left, (lambda n: plan.course_place(n * camera_passes)) if by_steps else None)
 

@@ -101,7 +101,7 @@ def cost(shot_id: str) -> CostBody:
             findings=_room_findings(shot_id, shot, round(said.bytes.high)),
         )
     frames, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
-    left = services().forecast.left(prepared.plan)
+    left = services().forecast.left(prepared.plan) if shot.sweep is None else None
     pictures = frames * camera_passes if left is None else left
     if measured := services().forecast.measured(shot_id, shot):
         return CostBody(
