@@ -9,7 +9,7 @@ from vexel.core.document.shot import read_shot
 from vexel.core.errors import Stopped
 from vexel.store.folder_take import FolderTake
 from vexel.workers.planner import OpenGate
-from vexel.workers.to_folder import Crew, capture_to_folder
+from vexel.workers.to_folder import FolderWorkers, capture_to_folder
 
 WAVE = (
     "@model\ndef thing(size=dial(1, low=0.5, high=2), instant=None):\n"
@@ -38,18 +38,18 @@ class CaptureTest(unittest.TestCase):
         folder, ready = scratch(self), []
         document = write_shot(folder, WAVE, frames=2)
         shot = read_shot(document.read_text())
-        with Crew(folder, folder / "takes", 1) as crew:
+        with FolderWorkers(folder, folder / "takes", 1) as by:
             for name in ("a", "b"):
                 take = FolderTake(folder / "takes" / name, shot)
                 take.enter(resume=False, fresh=False)
-                outcome = capture_to_folder(shot, take, range(2), crew=crew, gate=OpenGate())
+                outcome = capture_to_folder(shot, take, range(2), by=by, gate=OpenGate())
                 self.assertEqual((outcome.made, outcome.failed), (2, 0))
-                ready.append((crew.stages[0], crew.hired("model")))
+                ready.append((by.stages[0], by.hired("model")))
             self.assertEqual(ready[0], ready[1])
-            crew.stop.ask()
+            by.stop.ask()
             with self.assertRaises(Stopped):
-                capture_to_folder(shot, take, range(2), crew=crew, gate=OpenGate())
-            self.assertIsNot(crew.stages[0], ready[0][0], "what was cut short is ended")
+                capture_to_folder(shot, take, range(2), by=by, gate=OpenGate())
+            self.assertIsNot(by.stages[0], ready[0][0], "what was cut short is ended")
 
     def test_an_edit_makes_only_the_frames_that_it_changes(self):
         folder = scratch(self)

@@ -65,7 +65,7 @@ export function App() {
         <Later part={Consent} />
       </Suspense>
       <div className="relative flex min-h-0 flex-1">
-        {/* Only what has an opaque background scrolls without being painted anew. */}
+        {/* Only what has an opaque background scrolls without being painted again. */}
         <main className="relative min-w-0 flex-1 overflow-auto bg-base-200">
           <ErrorBoundary page={pathname}>
             <Suspense fallback={<div className="quiet p-8">Loading…</div>}>

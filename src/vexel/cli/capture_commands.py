@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from vexel.core.finding import Finding
     from vexel.disk.finished import Finished
     from vexel.store.folder_take import FolderTake
-    from vexel.workers.to_folder import Crew
+    from vexel.workers.to_folder import FolderWorkers
 
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
@@ -280,7 +280,7 @@ def captured(
     through: "Sequence[Path]" = (),
     by_key: "dict[str, tuple[Path, Finished]] | None" = None,
     special: "Special | None" = None,
-    crew: "Crew | None" = None,
+    by: "FolderWorkers | None" = None,
 ) -> None:
     """Capture pictures of a shot into a folder, and print the result.
 
@@ -289,7 +289,7 @@ def captured(
     by_key : dict, optional
         See `FolderTake`.
     special : Special, optional
-    crew : Crew, optional
+    by : FolderWorkers, optional
         Workers that are kept, in place of new ones.
     through : sequence of Path
         Documents that led to the shot's: a reel, and reels within it.
@@ -305,7 +305,7 @@ def captured(
     from vexel.store.folder_take import DAMAGED, LEDGER, OUTDATED, FolderTake
     from vexel.workers.code_gate import gate_of
     from vexel.workers.run import RunOptions
-    from vexel.workers.to_folder import Crew, capture_to_folder, workers_for
+    from vexel.workers.to_folder import FolderWorkers, capture_to_folder, workers_for
 
     take, camera_passes = FolderTake(folder.absolute(), shot, by_key), len(shot.camera_passes)
     begun, special = time.monotonic(), special or Special()
@@ -317,17 +317,17 @@ def captured(
             take.enter(resume=resume, fresh=fresh)
             sweep_scratch()
             sweep_parts(take.folder)
-            if crew is None:
+            if by is None:
                 count = workers or workers_for(shot, numbers)
-                own = Crew(document.absolute().parent, take.folder, count, scheduler, special.frame_seconds)
-                crew = ends.enter_context(own)
+                own = FolderWorkers(document.absolute().parent, take.folder, count, scheduler, special.frame_seconds)
+                by = ends.enter_context(own)
             for number in (signal.SIGINT, signal.SIGTERM):
-                signal.signal(number, lambda *_, stop=crew.stop: stop.ask())
+                signal.signal(number, lambda *_, stop=by.stop: stop.ask())
             outcome = capture_to_folder(
                 shot,
                 take,
                 numbers,
-                crew=crew,
+                by=by,
                 looked=lambda found: print_findings(
                     [*findings_of(shot, document), *found, *_room(shot, take, special)], err=True
                 ),

@@ -41,18 +41,18 @@ def probed(shot: "Shot", document: Path, options: ProbeOptions) -> "Foretold":
     from vexel.store.folder_take import LEDGER, FolderTake
     from vexel.workers.bounds.limits import workers_here
     from vexel.workers.code_gate import gate_of
-    from vexel.workers.to_folder import Crew, probe_to_folder
+    from vexel.workers.to_folder import FolderWorkers, probe_to_folder
 
     take, folder = FolderTake(options.folder.absolute(), shot), document.absolute().parent
     try:
-        with held(take.folder / LEDGER), Crew(folder, take.folder, options.workers or workers_here()) as crew:
+        with held(take.folder / LEDGER), FolderWorkers(folder, take.folder, options.workers or workers_here()) as by:
             take.enter(resume=(take.folder / LEDGER).exists(), fresh=False)
             for number in (signal.SIGINT, signal.SIGTERM):
-                signal.signal(number, lambda *_: crew.stop.ask())
+                signal.signal(number, lambda *_: by.stop.ask())
             prepared, found = probe_to_folder(
                 shot,
                 take,
-                crew=crew,
+                by=by,
                 gate=gate_of([document], options.trust),
                 on_progress=ProgressLine("probe frames"),
             )

@@ -139,7 +139,7 @@ def _capture(
     from vexel.core.sweep.variants import swept_shot, variant_shot
     from vexel.store.folder_take import LEDGER
     from vexel.workers.bounds.limits import workers_here
-    from vexel.workers.to_folder import Crew
+    from vexel.workers.to_folder import FolderWorkers
 
     assert shot.sweep is not None
     _check_dials(shot, document, kept, trust)
@@ -152,14 +152,14 @@ def _capture(
     failed = []
     # With the same workers: what does not change between variants, such as geometry, is made once.
     at, count = document.absolute().parent, workers or workers_here()
-    with Crew(at, folder.absolute(), count, scheduler, special.frame_seconds) as crew:
+    with FolderWorkers(at, folder.absolute(), count, scheduler, special.frame_seconds) as by:
         for own, place in takes:
             one = own.draft() if draft else own
             begun = (place / LEDGER).exists()
             try:
                 captured(
                     one, document, place, range(one.pictures), workers, scheduler,
-                    resume=begun, err=True, trust=trust, by_key=by_key, special=special, crew=crew,
+                    resume=begun, err=True, trust=trust, by_key=by_key, special=special, by=by,
                 )  # fmt: skip
             except CaptureStopped:
                 raise

@@ -43,7 +43,7 @@ class Room:
 
 
 def room_of(place: Path, keep_mb: float | None = None) -> Room:
-    """The disk of a folder, of which so many megabytes stay free; VEXEL_KEEP_FREE_MB by default."""
+    """The disk of a folder, of which this many megabytes stay free; VEXEL_KEEP_FREE_MB by default."""
     try:
         megabytes = float(os.environ.get(SETTING, KEPT_FREE_MB)) if keep_mb is None else keep_mb
     except ValueError:

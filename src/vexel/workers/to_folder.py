@@ -30,7 +30,7 @@ FEW = 2
 """Frames of a mesh that one worker makes."""
 
 
-class Crew:
+class FolderWorkers:
     """The stages and workers of captures to folders that follow one another, with what was found out about sources.
 
     Parameters
@@ -105,7 +105,7 @@ class Crew:
             stage.end()
         self._stages = []
 
-    def __enter__(self) -> "Crew":
+    def __enter__(self) -> "FolderWorkers":
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -115,7 +115,7 @@ class Crew:
 
 @dataclass(frozen=True)
 class _Facts:
-    """What a take knows, and what the crew found out for takes before it."""
+    """What a take knows, and what was found out for takes before it."""
 
     take: FolderTake
     found: dict[str, Any]
@@ -150,7 +150,7 @@ def sitting(
     take: FolderTake,
     numbers: Sequence[int],
     *,
-    crew: Crew,
+    by: FolderWorkers,
     looked: Callable[[list[Finding]], None] = lambda found: None,
     gate: Gate,
 ) -> Iterator[Sitting]:
@@ -162,7 +162,7 @@ def sitting(
         Entered already; its ledger is saved in every case.
     numbers : sequence of int
         Pictures of the take; see `vexel.core.document.camera_pass`.
-    crew : Crew
+    by : FolderWorkers
         It is dismissed when the sitting is cut short.
     looked : callable
         Receives what only the source knows, before the first frame.
@@ -176,14 +176,14 @@ def sitting(
     VexelError
         When the source or the shot is wrong.
     """
-    kind, stop, whole = shot.source.kind, crew.stop, False
+    kind, stop, whole = shot.source.kind, by.stop, False
     if not take.begun:
-        crew.ready(kind)
+        by.ready(kind)
     try:
-        with stop.cutting(crew.stages[0].cut):
+        with stop.cutting(by.stages[0].cut):
             try:
-                planner = Planner(crew.copies, crew.stages[0], _Facts(take, crew.facts), gate)
-                prepared = planner.prepare(shot, crew.folder)
+                planner = Planner(by.copies, by.stages[0], _Facts(take, by.facts), gate)
+                prepared = planner.prepare(shot, by.folder)
                 take.plan, take.depth_ranges = prepared.plan.digest, prepared.plan.depth_ranges()
                 plan, count = prepared.plan, shot.pictures
                 take.keep_plan(lambda n: plan.picture_spec(n).key if 0 <= n < count else None, set(numbers))
@@ -191,11 +191,11 @@ def sitting(
             except ProcessEnded:
                 raise Stopped from None
         stop.check()
-        yield Sitting(prepared, crew.stages, lambda: crew.hired(kind))
+        yield Sitting(prepared, by.stages, lambda: by.hired(kind))
         whole = not stop.asked
     finally:
         if not whole:
-            crew.dismiss()
+            by.dismiss()
         take.save()
 
 
@@ -204,7 +204,7 @@ def capture_to_folder(
     take: FolderTake,
     numbers: Sequence[int],
     *,
-    crew: Crew,
+    by: FolderWorkers,
     run_options: RunOptions | None = None,
     keep_free_mb: float | None = None,
     on_progress: Callable[[Progress], None] = lambda progress: None,
@@ -214,7 +214,7 @@ def capture_to_folder(
 
     Parameters
     ----------
-    shot, take, numbers, crew, options
+    shot, take, numbers, by, options
         See `sitting`.
     run_options : RunOptions, optional
     keep_free_mb : float, optional
@@ -226,17 +226,17 @@ def capture_to_folder(
     Stopped, VexelError
         See `sitting`.
     """
-    with sitting(shot, take, numbers, crew=crew, **options) as at:
+    with sitting(shot, take, numbers, by=by, **options) as at:
         room = room_of(take.folder, keep_free_mb)
         special = replace(run_options or RunOptions(), known_keys=take.known_keys)
-        return Run(at.prepared, numbers, take, crew.stop, room, special).go(at.hired, on_progress)
+        return Run(at.prepared, numbers, take, by.stop, room, special).go(at.hired, on_progress)
 
 
 def probe_to_folder(
     shot: Shot,
     take: FolderTake,
     *,
-    crew: Crew,
+    by: FolderWorkers,
     on_progress: Callable[[Progress], None] = lambda progress: None,
     **options: Any,
 ) -> tuple[Prepared, Probed]:
@@ -244,7 +244,7 @@ def probe_to_folder(
 
     Parameters
     ----------
-    shot, take, crew, options
+    shot, take, by, options
         See `sitting`.
     on_progress : callable
 
@@ -254,9 +254,9 @@ def probe_to_folder(
         See `sitting`; and when a frame failed.
     """
     begun = time.monotonic()
-    with sitting(shot, take, (), crew=crew, **options) as at:
+    with sitting(shot, take, (), by=by, **options) as at:
         room = room_of(take.folder)
-        probing = Probing(at.prepared, take, at.stages, at.hired, crew.stop, room, take.seconds_of, begun, on_progress)
+        probing = Probing(at.prepared, take, at.stages, at.hired, by.stop, room, take.seconds_of, begun, on_progress)
         return at.prepared, probing.go()
 
 

@@ -8,7 +8,7 @@ import { SheetMenu } from "./SheetMenu";
 
 const KINDS = { png: "a PNG", pdf: "a PDF", html: "a page" } as const;
 
-/** As the exported sheet asks for them: the server keeps the pictures, and then only lays them out. */
+/** As the exported sheet asks for them: the server keeps the pictures, and then only arranges them. */
 const QUERY = "width=320&height=320&samples=4";
 
 interface Props {

@@ -164,7 +164,7 @@ def _room_findings(shot_id: str, shot: Shot, needed: int) -> list[FindingBody]:
     project = services().project
     room = project_room(project.home)
     if shot.sweep is not None:
-        # A probe and a guess are of the shot itself; what is wrong with the sweep is said where it is listed.
+        # A probe and a guess are of the shot itself; the list of variants reports what is wrong with the sweep.
         with suppress(Mistake):
             needed = round(needed * pictures_of(shot, len(chosen(shot.sweep))) / shot.pictures)
     if not [*room_findings(shot, needed, room.free, room.keep)]:
