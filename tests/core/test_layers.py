@@ -38,6 +38,7 @@ INNER = {
         "proving",
         "compiling",
         "inspecting",
+        "reviewing",
         "exporting",
         "reel",
         "bounded",

@@ -102,6 +102,12 @@ class VariantsTest(ScreenTest):
         document |= {"clock": {"rate": "12", "frames": 20}, "picture": {"width": 64, "height": 36, "samples": 1}}
         document["lanes"] = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
         (self.home / "shots/slow.json").write_text(json.dumps(document))
+        # Headless Chromium grants no notifications.
+        page.add_init_script(
+            "window.heard = []; localStorage.setItem('vexel-notify', 'yes');"
+            "window.Notification = class { static permission = 'granted';"
+            " constructor(title, more) { heard.push(`${title} ${more?.body ?? ''}`) } }"
+        )
         runs = [self.server.ask(f"/api/shots/{shot}/runs", {})[1]["id"] for shot in ("slow", "quay", "gauge")]
         self.open("/runs")
         self.press("Pause")
@@ -118,6 +124,9 @@ class VariantsTest(ScreenTest):
         self.press("Continue")
         for run in runs:
             self.server.wait_for_run(run, lambda r: r["state"] == "done")
+        self.until(
+            "() => heard.filter((one) => one.includes(': done')).length === 3 && heard.some((one) => one.includes('Slow: paused'))"
+        )
         self.open(f"/runs/{runs[1]}")
         page.get_by_text("Capture frames again").click()
         page.get_by_label("Frames, such as").fill("0-4x2")

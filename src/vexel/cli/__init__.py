@@ -7,6 +7,7 @@ from vexel.cli import (  # noqa: F401  # importing them adds their commands to t
     file_commands,
     plan_commands,
     reel_command,
+    review_command,
     serve_commands,
     sweep_command,
 )

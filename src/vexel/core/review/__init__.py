@@ -1,0 +1,1 @@
+"""What is seen in the frames of a take: figures of its signal, and findings."""

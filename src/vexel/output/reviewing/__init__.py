@@ -1,0 +1,1 @@
+"""What is measured of the frames of takes, folders and files."""
