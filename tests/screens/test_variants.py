@@ -124,9 +124,8 @@ class VariantsTest(ScreenTest):
         self.press("Continue")
         for run in runs:
             self.server.wait_for_run(run, lambda r: r["state"] == "done")
-        self.until(
-            "() => heard.filter((one) => one.includes(': done')).length === 3 && heard.some((one) => one.includes('Slow: paused'))"
-        )
+        self.until("() => heard.filter((one) => one.includes(': done')).length === 3")
+        self.until("() => heard.some((one) => one.includes('Slow: paused'))")
         self.open(f"/runs/{runs[1]}")
         page.get_by_text("Capture frames again").click()
         page.get_by_label("Frames, such as").fill("0-4x2")
