@@ -17,9 +17,9 @@ _SLOW, _STEEP = 0.004, 0.1
 _AROUND = 31
 """Pixels over which a gradient is measured."""
 _EDGE = (0.1, 0.9)
-"""Alpha of pixels whose colour tells what they were mixed with."""
+"""Alpha of pixels whose colour shows what they were mixed with."""
 _FEWEST = 100
-"""Pixels of edges from which a fringe is told."""
+"""Pixels of edges that are enough to recognize a fringe."""
 
 
 def figures_of(pixels: NDArray[Any]) -> Figures:

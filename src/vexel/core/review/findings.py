@@ -141,7 +141,7 @@ def _frozen(measured: Measured, planned_equal: Sequence[bool]) -> Iterator[Seen]
     if moving:
         yield from _told(
             "frozen", frames, "is equal to the one before",
-            "The picture stands still there while it moves elsewhere: the source may not have been ready.",
+            "The picture does not move there, and does elsewhere: the source may not have been ready.",
         )  # fmt: skip
 
 
