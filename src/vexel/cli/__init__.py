@@ -4,6 +4,7 @@ from vexel.cli import (  # noqa: F401  # importing them adds their commands to t
     capture_commands,
     clean_command,
     compile_commands,
+    diff_command,
     file_commands,
     plan_commands,
     reel_command,
