@@ -167,8 +167,12 @@ class SweepCommandTest(unittest.TestCase):
         self.assertEqual([file.name for file in sorted(place.iterdir())], ["1-small", "2-same"])
         self.assertIn("2-same: 0 made, 2 reused", told.stderr, "equal frames of another variant are copied")
         self.assertEqual((folder / "s.html").read_text().count("<img "), 2)
-        again = vexel("sweep", shot, "--table", folder / "t.csv", "--to", place)
+        reel = "--reel", folder / "reels/all.json", "--grid"
+        again = vexel("sweep", shot, "--table", folder / "t.csv", "--to", place, *reel)
         self.assertIn("1-small: 0 made, 2 reused", again.stderr)
+        told = vexel("reel", folder / "reels/all.json", "-o", folder / "all.mp4")
+        self.assertEqual(told.returncode, 0, told.stderr)
+        self.assertIn("frames    2", told.stdout)
 
     def test_wrong_calls_make_nothing(self):
         folder = scratch(self)
@@ -182,6 +186,9 @@ class SweepCommandTest(unittest.TestCase):
             (("--table", folder / "t.csv", "--to", folder / "out"), "9 is outside the dial size"),
             (("--table", folder / "t.csv", "--sheet", folder / "s.svg"), "one of .png, .pdf, .html"),
             (("--table", folder / "t.csv", "--frame", "2"), "frame 2 is outside the shot"),
+            (("--table", folder / "t.csv", "--reel", folder / "r.json"), "name their folder by --to"),
+            (("--table", folder / "t.csv", "--to", folder / "out", "--grid"), "name its file by --reel"),
+            (("--table", folder / "t.csv", "--to", folder / "out", "--reel", folder / "t.csv"), "is there already"),
         ):
             told = vexel("sweep", shot, *arguments)
             self.assertEqual(told.returncode, 2, (words, told.stderr))

@@ -168,14 +168,14 @@ class ShotsTest(unittest.TestCase):
 class ReelTest(unittest.TestCase):
     def test_takes_one_after_another_or_in_a_grid(self):
         base = shot(axes=[SIZES])
-        runs = {"size 1": 3, "size 2.5": 4, "size 4": 9}
+        runs = {"size 1": "run:3", "size 2.5": "../takes/4", "size 4": "run:9"}
         row = reel_of_sweep(base, runs, "one after another")["items"]
         self.assertEqual([item.get("take") or item["text"] for item in row],
-                         ["size 1", "run:3", "size 2.5", "run:4", "size 4", "run:9"])  # fmt: skip
+                         ["size 1", "run:3", "size 2.5", "../takes/4", "size 4", "run:9"])  # fmt: skip
         (grid,) = reel_of_sweep(base, runs, "grid")["items"]
         self.assertEqual((grid["columns"], [cell["caption"] for cell in grid["cells"]]), (2, list(runs)))
         with self.assertRaisesRegex(Mistake, "1 of 3 variants have no take, such as size 4: capture"):
-            reel_of_sweep(base, {"size 1": 3, "size 2.5": 4}, "grid")
+            reel_of_sweep(base, {"size 1": "run:3", "size 2.5": "run:4"}, "grid")
 
 
 class RefusedTest(unittest.TestCase):

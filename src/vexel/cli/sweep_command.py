@@ -1,5 +1,7 @@
 """The command for the variants of a shot: list them, capture them, and draw their contact sheet."""
 
+import json
+import os
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -7,7 +9,7 @@ from typing import TYPE_CHECKING
 import click
 
 from vexel.cli.capture_commands import CaptureStopped, Special, captured, folder_at, megabytes_of
-from vexel.cli.main import main, sentences, shot_at
+from vexel.cli.main import main, sentences, shot_at, write_text
 from vexel.cli.options import (
     draft_option,
     json_option,
@@ -41,6 +43,10 @@ SHEET_SIDE = 320
 @click.option(
     "--sheet", metavar="FILE", type=click.Path(path_type=Path), help="Write a contact sheet: .png, .pdf or .html."
 )
+@click.option(
+    "--reel", metavar="FILE.json", type=click.Path(path_type=Path), help="Write a reel of the takes, with titles."
+)
+@click.option("--grid", is_flag=True, help="In --reel, the takes side by side in step, with captions.")
 @click.option("--frame", type=click.IntRange(0), help="Frame on the contact sheet; that of the sweep by default.")
 @click.option("--favourites", is_flag=True, help="Only variants that are marked.")
 @click.option("--resume", is_flag=True, help="Of a folder with {version}, continue the newest one.")
@@ -56,6 +62,8 @@ def sweep_(
     table: Path | None,
     folder: Path | None,
     sheet: Path | None,
+    reel: Path | None,
+    grid: bool,
     frame: int | None,
     favourites: bool,
     resume: bool,
@@ -76,6 +84,13 @@ def sweep_(
     """
     from vexel.core.sweep.variants import chosen, said_size, variant_shot
 
+    if reel is not None and folder is None:
+        raise Mistake("--reel is made of the takes: name their folder by --to")
+    if grid and reel is None:
+        raise Mistake("--grid arranges the takes of a reel: name its file by --reel")
+    for file in (sheet, reel):
+        if file is not None and file.exists() and not overwrite:
+            raise Mistake(f"{file} is there already: choose another name, or add --overwrite")
     shot = _with_table(shot_at(document), table)
     sweep = _sweep_of(shot, frame)
     shot, kept = shot.model_copy(update={"sweep": sweep}), chosen(sweep, favourites)
@@ -93,6 +108,8 @@ def sweep_(
         made = _capture(shot, document, kept, folder, draft or rough, workers, scheduler, trust, special)
     if sheet is not None:
         _lay(shot, document, favourites, sheet, overwrite, trust)
+    if reel is not None:
+        _write_reel(shot, dict(zip((one.name for one in kept), made, strict=False)), favourites, reel, grid, overwrite)
     if as_json:
         rows = [{"number": one.number, "name": one.name, "values": dict(one.values)} for one in kept]
         print_json({"variants": rows, "size": size, "takes": made, "sheet": str(sheet) if sheet else None})
@@ -169,6 +186,18 @@ def _capture(
     if failed:
         raise Failure(f"{counted(len(failed), 'variant')} failed; the first: {failed[0]}")
     return [str(place) for _, place in takes]
+
+
+def _write_reel(shot: "Shot", takes: dict[str, str], favourites: bool, file: Path, grid: bool, overwrite: bool) -> None:
+    """Write a reel of takes, which are named as seen from its folder."""
+    from vexel.core.reel.reel_spec import read_reel_document
+    from vexel.core.sweep.reel_of_sweep import reel_of_sweep
+
+    places = {name: os.path.relpath(place, file.absolute().parent) for name, place in takes.items()}
+    document = reel_of_sweep(shot, places, "grid" if grid else "one after another", favourites)
+    read_reel_document(document)
+    write_text(file, json.dumps(document, indent=2) + "\n", overwrite)
+    click.echo(f"{file}: {counted(len(places), 'take')}", err=True)
 
 
 def _lay(shot: "Shot", document: Path, favourites: bool, file: Path, overwrite: bool, trust: bool) -> None:

@@ -14,7 +14,7 @@ TITLE_SECONDS = 3
 
 
 def reel_of_sweep(
-    shot: Shot, runs: Mapping[str, int], arrangement: Literal["one after another", "grid"], favourites: bool = False
+    shot: Shot, places: Mapping[str, str], arrangement: Literal["one after another", "grid"], favourites: bool = False
 ) -> dict[str, Any]:
     """The document of a reel: the takes one after another with a title each, or in a synchronized grid.
 
@@ -22,8 +22,8 @@ def reel_of_sweep(
     ----------
     shot : Shot
         With its sweep.
-    runs : mapping of str to int
-        Finished runs of variants, by the variants' names.
+    places : mapping of str to str
+        Where a reel finds the finished takes, such as ``run:3`` or a folder, by the variants' names.
 
     Raises
     ------
@@ -34,12 +34,12 @@ def reel_of_sweep(
     if sweep is None or sweep.makes != "shots":
         raise Mistake("the variants are frames of one take: add that take to a reel")
     kept = chosen(sweep, favourites)
-    missing = [one.name for one in kept if one.name not in runs]
+    missing = [one.name for one in kept if one.name not in places]
     if missing:
         raise Mistake(f"{len(missing):,} of {len(kept):,} variants have no take, such as {missing[0]}: capture them")
     only = shot.camera_passes[0] if len(shot.camera_passes) > 1 else None
     of_pass = {"camera": only.camera, "render_pass": only.render_pass} if only else {}
-    takes = [{"kind": "take", "take": f"run:{runs[one.name]}", "name": one.name} | of_pass for one in kept]
+    takes = [{"kind": "take", "take": places[one.name], "name": one.name} | of_pass for one in kept]
     rate = str(shot.clock.exact.playback.fps)
     document: dict[str, Any] = {
         "title": f"{shot.title}, variants",

@@ -180,8 +180,8 @@ def reel_of_takes(shot_id: str, json: SweepReel) -> MadeReel:
     if shot.sweep is None:
         raise Mistake("this shot has no variants: add an axis first")
     newest = services().sweeps.newest(shot_id)
-    runs = {name: row.id for name, row in newest.items() if row.state == "done"}
-    document = reel_of_sweep(shot, runs, json.arrangement, json.favourites)
+    places = {name: f"run:{row.id}" for name, row in newest.items() if row.state == "done"}
+    document = reel_of_sweep(shot, places, json.arrangement, json.favourites)
     return MadeReel(id=project.reels.add(read_reel_document(document)).id)
 
 
