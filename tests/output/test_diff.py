@@ -4,10 +4,13 @@ import json
 import shutil
 import unittest
 
+import numpy as np
+
 from tests.helpers import scratch, vexel, write_shot
 from vexel.core.review.differences import differences, lines_apart
 from vexel.imaging.image_bytes import encoded_png
 from vexel.imaging.images import picture_in
+from vexel.imaging.signal import step_of
 
 MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cube(x_length=size)\n"
 
@@ -54,6 +57,24 @@ class DiffCommandTest(unittest.TestCase):
         self.assertIn("1 of 3 frames differ, from frame 1 on", told)
         self.assertIn("by up to 64 in frame 1", told)
         self.assertIn("settings are known of takes alone", told)
+
+    def test_light_above_one_and_depths_are_compared_by_their_numbers(self):
+        folder = scratch(self)
+        picture = {"format": "exr", "passes": ["shaded", "depth"]}
+        for name, size in (("a", 1.0), ("b", 1.1)):
+            moved = MODEL.replace("pv.Cube(x_length=size)", f"pv.Cube(x_length={size}, y_length={size})")
+            self.assertEqual(vexel("capture", write_shot(folder, moved, frames=2, picture=picture), "--to",
+                                   folder / name).returncode, 0)  # fmt: skip
+        told = vexel("diff", folder / "a", folder / "b", "--pass", "depth").stdout
+        self.assertRegex(told, "2 of 2 frames differ.*in the files' own numbers")
+        self.assertIn("The settings are equal: the sources", told)
+        refused = vexel("review", folder / "a", "--pass", "depth")
+        self.assertEqual((refused.returncode, "holds numbers and no light" in refused.stderr), (2, True))
+        light = vexel("review", folder / "a", "--pass", "shaded").stdout
+        self.assertIn("Light above 1 counts as 1", light)
+        bright = np.full((4, 4, 4), 3.0, np.float32)
+        for brighter, most in ((bright, 0.0), (bright * 1.5, 1.5), (np.where(bright > 0, np.nan, 0), 1.0)):
+            self.assertEqual(step_of(bright, brighter.astype(np.float32)).most, most)
 
     def test_shots_whose_sources_differ_and_wrong_calls(self):
         folder, other = scratch(self), scratch(self)

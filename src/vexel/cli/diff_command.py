@@ -113,9 +113,15 @@ def _frame_lines(frames: "Compared", settings_equal: bool) -> list[str]:
     worst = max(frames.apart, key=lambda at: (frames.apart[at].most, frames.apart[at].mean))
     mean = sum(step.mean for step in frames.apart.values()) / len(frames.apart)
     first = min(frames.apart)
+    most = frames.apart[worst].most
+    by = (
+        f"{255 * mean:.2f} of 255 at the mean, and by up to {255 * most:.0f}"
+        if frames.in_codes
+        else f"{mean:.3g} at the mean, and by up to {most:.3g}, in the files' own numbers,"
+    )
     lines.append(
         f"  pixels  {len(frames.apart):,} of {counted(frames.frames, 'frame')} differ, from frame {first} on: by "
-        f"{255 * mean:.2f} of 255 at the mean, and by up to {255 * frames.apart[worst].most:.0f} in frame {worst}"
+        f"{by} in frame {worst}"
     )
     if settings_equal:
         lines.append("  The settings are equal: the sources, or the versions that made the frames, differ.")

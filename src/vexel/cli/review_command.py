@@ -11,6 +11,7 @@ import click
 from vexel.cli.main import main, sentences, write_text
 from vexel.cli.options import json_option, overwrite_option
 from vexel.cli.terminal import ProgressLine, end_line, print_json
+from vexel.core.errors import Mistake
 from vexel.core.wording import counted
 
 if TYPE_CHECKING:
@@ -37,9 +38,12 @@ def review_(
     from vexel.output.reviewing.measure import measured, reviewed
 
     footage, planned_equal = reviewed(place, camera, render_pass)
+    if footage.is_data:
+        raise Mistake(f"the pass {render_pass or 'of this take'} holds numbers and no light: review another pass")
     found = measured(footage, ProgressLine("frames").steps)
     end_line()
-    seen = seen_in(found, loops=loop or footage.clock.span == "loop", planned_equal=planned_equal)
+    is_light = footage.files[0].suffix.lower() == ".exr"
+    seen = seen_in(found, is_light=is_light, loops=loop or footage.clock.span == "loop", planned_equal=planned_equal)
     if table is not None:
         write_text(table, _table(found), overwrite)
     if as_json:
@@ -47,7 +51,7 @@ def review_(
         print_json({"count": footage.count, "usual_step": usual_step(found), "findings": told} | asdict(found))
         return
     light = [frame.mean for frame in found.frames]
-    click.echo(f"{place}: {counted(footage.count, 'frame')}, {footage.clock.rate.label}")
+    click.echo(f"{place}: {counted(footage.count, 'frame')}")
     click.echo(f"  brightness {255 * min(light):.1f} to {255 * max(light):.1f} of 255")
     click.echo(f"  noise      {255 * max(frame.noise for frame in found.frames):.2f} of 255 at most")
     click.echo(f"  step       {255 * usual_step(found):.2f} of 255 from frame to frame, at the median")
@@ -55,6 +59,9 @@ def review_(
         click.echo(f"  finding: {one.finding.what}. {one.finding.cost}")
     if not seen:
         click.echo("  No findings")
+    click.echo(f"  Bands and fringes were looked for in frames {', '.join(map(str, sorted(found.closer)))} alone")
+    if is_light:
+        click.echo("  Light above 1 counts as 1: clipped highlights were not looked for")
 
 
 def _table(found: "Measured") -> str:

@@ -46,7 +46,7 @@ SHEET_SIDE = 320
 @click.option(
     "--reel", metavar="FILE.json", type=click.Path(path_type=Path), help="Write a reel of the takes, with titles."
 )
-@click.option("--grid", is_flag=True, help="In --reel, the takes side by side in step, with captions.")
+@click.option("--grid", is_flag=True, help="In --reel, the takes side by side, synchronized, with captions.")
 @click.option("--frame", type=click.IntRange(0), help="Frame on the contact sheet; that of the sweep by default.")
 @click.option("--favourites", is_flag=True, help="Only variants that are marked.")
 @click.option("--resume", is_flag=True, help="Of a folder with {version}, continue the newest one.")

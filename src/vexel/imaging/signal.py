@@ -56,7 +56,12 @@ def figures_of(pixels: NDArray[Any]) -> Figures:
 
 
 def step_of(before: NDArray[Any], after: NDArray[Any]) -> Step:
-    """The difference of two pictures of one size, depth and number of channels."""
+    """The difference of two pictures of one size, depth and number of channels; of floats in their own numbers.
+
+    Floats of which one alone is infinite, or no number, differ by 1.
+    """
+    if after.dtype == np.float32:
+        return _step_of_floats(before, after)
     top = float(np.iinfo(after.dtype).max)
     apart = cv2.absdiff(before, after)
     channels = apart.shape[2]
@@ -68,6 +73,13 @@ def step_of(before: NDArray[Any], after: NDArray[Any]) -> Step:
         changed = cv2.max(changed, cv2.extractChannel(apart, channel))
     most = cv2.minMaxLoc(changed)[1]
     return Step(mean / top, most / top, cv2.countNonZero(changed) / changed.size)
+
+
+def _step_of_floats(before: NDArray[Any], after: NDArray[Any]) -> Step:
+    same = (before == after) | (np.isnan(before) & np.isnan(after))
+    with np.errstate(invalid="ignore", over="ignore"):
+        apart = np.where(same, 0.0, np.nan_to_num(np.abs(before - after), nan=1.0, posinf=1.0))
+    return Step(float(apart.mean()), float(apart.max(initial=0.0)), float(1.0 - same.all(axis=2).mean()))
 
 
 def apart_of(before: NDArray[Any], after: NDArray[Any]) -> float:

@@ -16,6 +16,10 @@ from vexel.store.frames import FrameStore, KeyedFrames
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
 
 KEPT_SHOTS = 512
+ROWS_AT_ONCE = 20_000
+"""Rows of the ledger in one transaction, where a sweep begins many runs: a fraction of a second."""
+MOST_ASKED = 10_000
+"""Runs that one query names: SQLite takes 32,766 values."""
 
 
 def shot_of(row: RunRow) -> Shot:
@@ -108,28 +112,33 @@ class Ledger:
         makes: str = "",
         options: str = "",
     ) -> list[int]:
-        """New runs of the variants of a shot, all or none; their ids.
+        """New runs of the variants of a shot; their ids.
+
+        They are written in several transactions: one of millions of rows would block all other writers for longer than
+        they wait.
 
         Parameters
         ----------
         documents : sequence of (dict, int, str)
             The document of each, its number of pictures, and the name of the variant.
         """
-        with self._sessions.begin() as session:
-            runs = [
-                RunRow(
-                    shot_id=shot_id, document=json.dumps(document), state="queued",
-                    count=count, draft=draft, makes=makes, variant=variant, options=options,
-                )
-                for document, count, variant in documents
-            ]  # fmt: skip
-            session.add_all(runs)
-            session.flush()
-            for run in runs:
-                run.sweep = runs[0].id
-            rows = [{"run_id": run.id, "number": n} for run in runs for n in range(run.count)]
-            session.execute(insert(LedgerRow), rows)
-            return [run.id for run in runs]
+        ids: list[int] = []
+        while len(ids) < len(documents):
+            with self._sessions.begin() as session:
+                rows = 0
+                while len(ids) < len(documents) and rows < ROWS_AT_ONCE:
+                    document, count, variant = documents[len(ids)]
+                    run = RunRow(
+                        shot_id=shot_id, document=json.dumps(document), state="queued", count=count, draft=draft,
+                        makes=makes, sweep=ids[0] if ids else 0, variant=variant, options=options,
+                    )  # fmt: skip
+                    session.add(run)
+                    session.flush()
+                    run.sweep = run.sweep or run.id
+                    session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in range(count)])
+                    ids.append(run.id)
+                    rows += count
+        return ids
 
     def take(self, run_id: int, suffix: str = ".png") -> ProjectTake:
         """The take that a run writes to, in files of one ending."""
@@ -158,9 +167,12 @@ class Ledger:
 
     def some(self, run_ids: Iterable[int]) -> dict[int, RunRow]:
         """Rows of some runs, by their ids."""
-        query = select(RunRow).where(RunRow.id.in_(set(run_ids)))
+        wanted, found = sorted(set(run_ids)), dict[int, RunRow]()
         with self._sessions() as session:
-            return {row.id: self._endings.on(row) for row in session.scalars(query).all()}
+            for begin in range(0, len(wanted), MOST_ASKED):
+                query = select(RunRow).where(RunRow.id.in_(wanted[begin : begin + MOST_ASKED]))
+                found |= {row.id: self._endings.on(row) for row in session.scalars(query).all()}
+        return found
 
     def states(self) -> tuple[tuple[int, str, str], ...]:
         """Ids, states and shots of all runs, without their documents."""

@@ -51,7 +51,7 @@ def _between(one: Any, other: Any, path: tuple[str, ...]) -> Iterator[Difference
 
 
 class _None:
-    """Stands for a setting that a document does not have."""
+    """A setting that a document does not have."""
 
 
 _NONE = _None()
@@ -69,7 +69,7 @@ def _spelled(value: Any) -> str:
 
 
 def lines_apart(one: str, other: str) -> list[tuple[range, range]]:
-    """Lines in which two texts differ, counted from 1: those of the first, and what stands there in the second."""
+    """Lines in which two texts differ, counted from 1: those of the first, and of the second."""
     matcher = SequenceMatcher(None, one.splitlines(), other.splitlines(), autojunk=False)
     return [
         (range(begin + 1, end + 1), range(other_begin + 1, other_end + 1))

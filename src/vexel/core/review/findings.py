@@ -46,7 +46,9 @@ class Seen:
     frames: tuple[int, ...]
 
 
-def seen_in(measured: Measured, *, loops: bool = False, planned_equal: Sequence[bool] = ()) -> list[Seen]:
+def seen_in(
+    measured: Measured, *, loops: bool = False, planned_equal: Sequence[bool] = (), is_light: bool = False
+) -> list[Seen]:
     """All that is found.
 
     Parameters
@@ -56,6 +58,8 @@ def seen_in(measured: Measured, *, loops: bool = False, planned_equal: Sequence[
         Whether the first frame follows the last one.
     planned_equal : sequence of bool
         Of each frame, whether its plan makes it equal to the one before; empty where no plan is known.
+    is_light : bool
+        Whether the files hold light that may exceed 1: then nothing is clipped in them.
     """
     lonely = _out_of_line(measured)
     return [
@@ -68,7 +72,7 @@ def seen_in(measured: Measured, *, loops: bool = False, planned_equal: Sequence[
         *_frozen(measured, planned_equal),
         *_flicker(measured, lonely),
         *(_seam(measured) if loops else ()),
-        *_clipped(measured),
+        *(() if is_light else _clipped(measured)),
         *_banding(measured),
         *_fringe(measured),
     ]  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.checks.source_sentences import source_sentence
-from vexel.core.errors import Failure
+from vexel.core.errors import Failure, SourceError
 from vexel.disk.finished import Finished, is_whole
 from vexel.imaging.codes import as_codes, to_bytes
 from vexel.imaging.compositing import over
@@ -152,6 +152,28 @@ def thumbnail(file: Path) -> bytes:
     small = resized(picture, (size[0], size[1]), cv2.INTER_AREA)
     small = over(small, (119, 119, 119)) if small.shape[2] == 4 else small
     return encoded_image(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])
+
+
+def exr_numbers(file: Path) -> NDArray[np.float32]:
+    """The numbers in an OpenEXR file as they are, shape (H, W, C): light that may exceed 1, depths, or codes.
+
+    Raises
+    ------
+    Failure
+        When it cannot be read.
+    """
+    from vexel.imaging.exr_layers import exr_light
+    from vexel.stage.exr import read_exr
+
+    try:
+        try:
+            channels = read_exr(file)
+            found = next(channels[name] for name in ("Z", "codes", "RGBA") if name in channels)
+        except ValueError:
+            found = exr_light(file)
+    except (SourceError, RuntimeError, OSError, KeyError, StopIteration) as error:
+        raise Failure(f"{file} is damaged and cannot be read ({error}): capture or export it again") from None
+    return np.asarray(found, np.float32).reshape(*found.shape[:2], -1)
 
 
 def _of_exr(file: Path, deep: bool) -> NDArray[Any]:

@@ -11,6 +11,7 @@ from vexel.core.review.figures import Step
 from vexel.disk.finished import is_whole
 from vexel.imaging.signal import step_of
 from vexel.output.footage.footage import Footage
+from vexel.output.reading.picture_file import exr_numbers
 
 
 @dataclass(frozen=True)
@@ -24,13 +25,16 @@ class Compared:
     one, other : int
         Frames of each.
     apart : dict of int to Step
-        The differences of those that are not equal, by their places.
+        The differences of those whose pixels are not equal, by their places.
+    in_codes : bool
+        Whether differences are shares of full scale, and not the numbers in EXR files.
     """
 
     frames: int
     one: int
     other: int
     apart: dict[int, Step]
+    in_codes: bool = True
 
 
 def compared(
@@ -46,16 +50,21 @@ def compared(
         When one is no longer what was made, or cannot be read.
     """
     frames, apart = min(one.count, other.count), {}
+    # Read as codes, light above 1 is cut off and depths are scaled, in each file by itself.
+    by_numbers = all(footage.files[0].suffix.lower() == ".exr" for footage in (one, other))
     for at in range(frames):
         if not _known_equal(one, other, at):
-            mine, theirs = one.picture(at, deep=True), other.picture(at, deep=True)
+            mine, theirs = (
+                exr_numbers(footage.files[at]) if by_numbers else footage.picture(at, deep=True)
+                for footage in (one, other)
+            )
             if mine.shape != theirs.shape or mine.dtype != theirs.dtype:
                 kinds = " and ".join(_kind(pixels) for pixels in (mine, theirs))
                 raise Mistake(f"frame {at} is {kinds}: only frames of one size and kind are compared by their pixels")
-            if (step := step_of(mine, theirs)).most:
+            if (step := step_of(mine, theirs)).changed:
                 apart[at] = step
         on_progress(at + 1, frames)
-    return Compared(frames, one.count, other.count, apart)
+    return Compared(frames, one.count, other.count, apart, not by_numbers)
 
 
 def _kind(pixels: NDArray[Any]) -> str:
