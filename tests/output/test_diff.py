@@ -83,7 +83,11 @@ class DiffCommandTest(unittest.TestCase):
         told = vexel("diff", one, two).stdout
         self.assertIn("clock.frames  3 against 4", told)
         self.assertRegex(told, r"source  thing.py line \d+, thing.py line \d+")
-        for places in ((one, folder), (folder, other)):
+        for name, frames in (("r.json", 3), ("s.json", 5)):
+            (folder / name).write_text(json.dumps({"title": "r", "items": [{"kind": "gap", "frames": frames}]}))
+        told = vexel("diff", folder / "r.json", folder / "s.json").stdout
+        self.assertIn("items.1.frames  3 against 5", told)
+        for places in ((one, folder), (folder, other), (one, folder / "r.json")):
             told = vexel("diff", *places)
             self.assertEqual((told.returncode, "Traceback" in told.stderr), (2, False), told.stderr)
 

@@ -9,6 +9,7 @@ import click
 
 from vexel.cli.main import main, sentences, shot_at
 from vexel.cli.options import json_option
+from vexel.cli.reel_command import is_reel
 from vexel.cli.terminal import ProgressLine, end_line, print_json
 from vexel.core.errors import Mistake
 from vexel.core.wording import counted
@@ -31,7 +32,9 @@ MOST_BYTES = 200_000
 @json_option
 @sentences
 def diff_(one: Path, other: Path, camera: str, render_pass: str, as_json: bool) -> None:
-    """Compare two takes or folders of stills: settings that differ, then pixels. Of two shots: settings and source.
+    """Compare two takes or folders of stills: settings that differ, then pixels.
+
+    Of two shots settings and source are compared, and of two reels settings.
 
     Frames are compared in order. Exit status 0: they are equal or differ; 2: they cannot be compared.
     """
@@ -39,10 +42,12 @@ def diff_(one: Path, other: Path, camera: str, render_pass: str, as_json: bool) 
 
     shots = [place.is_file() and place.suffix.lower() == ".json" for place in (one, other)]
     if shots[0] != shots[1]:
-        raise Mistake("give two takes or folders of stills, or two shot documents")
-    mine, theirs = (shot_at(place).model_dump(mode="json") if shots[0] else _document(place) for place in (one, other))
+        raise Mistake("give two takes or folders of stills, or two documents")
+    if shots[0] and is_reel(one) != is_reel(other):
+        raise Mistake(f"{one.name} and {other.name} are a shot and a reel: give two of one kind")
+    mine, theirs = (_plan(place) if shots[0] else _document(place) for place in (one, other))
     settings = differences(mine, theirs) if mine is not None and theirs is not None else None
-    source = _lines(one, other) if shots[0] else []
+    source = _lines(one, other) if shots[0] and not is_reel(one) else []
     if not as_json:
         # Before the pixels: they may not be comparable for just these settings.
         for line in [*_settings_lines(settings), *(f"  source  {line}" for line in source)]:
@@ -54,6 +59,15 @@ def diff_(one: Path, other: Path, camera: str, render_pass: str, as_json: bool) 
     elif frames is not None:
         for line in _frame_lines(frames, settings == ()):
             click.echo(line)
+
+
+def _plan(place: Path) -> dict[str, Any]:
+    """The document of a shot or a reel, with what it leaves unsaid."""
+    from vexel.core.reel.reel_spec import read_reel
+
+    if is_reel(place):
+        return dict(read_reel(place.read_text("utf-8"), place.name).model_dump(mode="json"))
+    return dict(shot_at(place).model_dump(mode="json"))
 
 
 def _document(place: Path) -> dict[str, Any] | None:

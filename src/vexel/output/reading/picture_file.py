@@ -155,7 +155,7 @@ def thumbnail(file: Path) -> bytes:
 
 
 def exr_numbers(file: Path) -> NDArray[np.float32]:
-    """The numbers in an OpenEXR file as they are, shape (H, W, C): light that may exceed 1, depths, or codes.
+    """The unchanged numbers in an OpenEXR file, shape (H, W, C): light that may exceed 1, depths, or codes.
 
     Raises
     ------
