@@ -1,6 +1,6 @@
 """Runs all tests in two processes side by side, the longest modules first: ``python -m tests.run [part …]``.
 
-A failure is printed as soon as it happens. Parts are folders, modules or
+A failure is printed as soon as it happens, and again at the end. Parts are folders, modules or
 classes, such as ``core``, ``screens.test_bench`` or ``test_cli``.
 """
 
@@ -61,7 +61,9 @@ class Timed(unittest.TextTestResult):
         super().stopTest(test)
 
     def _say(self, kind, test, error):
-        print(f"{'=' * 70}\n{kind}: {test}\n{'-' * 70}\n{self._exc_info_to_string(error, test)}", flush=True)
+        text = f"{'=' * 70}\n{kind}: {test}\n{'-' * 70}\n{self._exc_info_to_string(error, test)}"
+        print(text, flush=True)
+        FAILURES.append(text)
 
     def addError(self, test, err):  # noqa: N802
         self._say("ERROR", test, err)
@@ -81,7 +83,8 @@ class Timed(unittest.TextTestResult):
 
 
 SECONDS = {}
-BROKEN = {"ran": 0, "bad": True, "skipped": 0, "seconds": 0.0, "tests": {}}
+FAILURES = []
+BROKEN = {"ran": 0, "bad": True, "skipped": 0, "seconds": 0.0, "tests": {}, "failures": []}
 """What is told of a module whose process broke down."""
 
 
@@ -91,11 +94,13 @@ def work():
     for line in sys.stdin:
         name, begun = line.strip(), time.monotonic()
         SECONDS.clear()
+        FAILURES.clear()
         suite = unittest.defaultTestLoader.loadTestsFromName(name)
         with open(os.devnull, "w") as nowhere:
             result = unittest.TextTestRunner(nowhere, resultclass=Timed, warnings="ignore").run(suite)
         told = {"name": name, "ran": result.testsRun, "bad": not result.wasSuccessful(),
-                "skipped": len(result.skipped), "seconds": time.monotonic() - begun, "tests": SECONDS}  # fmt: skip
+                "skipped": len(result.skipped), "seconds": time.monotonic() - begun, "tests": SECONDS,
+                "failures": FAILURES}  # fmt: skip
         print(json.dumps(told), file=answers, flush=True)
 
 
@@ -139,6 +144,9 @@ def main():
     print("slowest: " + ", ".join(f"{test.split()[0]} {seconds:.0f} s" for seconds, test in slowest))
     skipped, bad = sum(told["skipped"] for told in done), [told["name"] for told in done if told["bad"]]
     print(f"{sum(told['ran'] for told in done)} tests in {time.monotonic() - begun:.0f} s, {skipped} skipped")
+    for told in done:
+        # Once more at the end: of a long output often only the end is kept.
+        print("".join(text[-6000:] for text in told["failures"]), end="")
     print("FAILED: " + ", ".join(bad) if bad else "OK")
     sys.exit(1 if bad else 0)
 

@@ -14,7 +14,7 @@ from bench.__main__ import SCRIPTS
 
 ROOT = Path(__file__).parents[1]
 QUICKLY = {"VEXEL_BENCH_FEW": "1"}
-WITH_BROWSER = ("viewfinder", "first_hour", "opening")
+WITH_BROWSER = tuple(name for name in SCRIPTS if "page_before" in (ROOT / f"bench/{name}.py").read_text())
 """A process has one browser of Playwright's, and the sources that other scripts open make it forget which."""
 
 
