@@ -57,6 +57,7 @@ def scrolled(server: Server, page: Page) -> tuple[float, float]:
     page.goto(f"{server.base}/shots/mooring-buoy/variants")
     cells = page.get_by_test_id("variant")
     cells.first.locator("img").wait_for(timeout=120_000)
+    cells.nth(ACROSS * DOWN - 1).wait_for(state="attached", timeout=120_000)
     assert cells.count() == ACROSS * DOWN
     for _ in range(few(1, 60)):
         page.evaluate("document.querySelector('main').scrollTop += 120")
