@@ -32,5 +32,7 @@ export default defineConfig({
     modulePreload: { polyfill: false },
     // Inlined data: addresses would need a weaker Content-Security-Policy.
     assetsInlineLimit: 0,
+    // The first load names all chunks, and digests cannot be compressed.
+    rolldownOptions: { output: { chunkFileNames: "assets/[name]-[hash:7].js" } },
   },
 });

@@ -45,7 +45,7 @@ INNER = {
     ),
     "stage": ("lines", "scene", "blending"),
     "sources": ("pictures", "meshes", "video", "code", "data", "browser", "scripts", "kinds"),
-    "store": ("recordings", "migrations", "documents", "storage"),
+    "store": ("recordings", "migrations", "documents", "reviews", "storage"),
     "web": ("forms", "schemas", "jobs", "routes"),
 }
 """Packages within others; each may import those before it."""

@@ -4,26 +4,28 @@ import { useNews, useServerLost } from "./api/events";
 import { ShotList } from "./pages/shots/ShotList";
 import { GUIDE } from "./parts/hooks/useGuideLink";
 import { useHeadingFocus } from "./parts/hooks/useHeadingFocus";
-import { Later, later } from "./parts/Later";
+import { LATER, Later, later } from "./parts/Later";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
 
 // The list of shots loads first, the other pages after it: then each opens at once, however busy the server is.
-const Consent = later(() => import("./pages/consent/Consent"), "Consent");
+// Loaded before it is needed: then the server could not send it.
+const ServerLost = later(() => import("./parts/shell/ServerLost"), "ServerLost");
+const RunList = later(() => import("./pages/runs/RunList"), "RunList");
 const Bench = later(() => import("./pages/bench/Bench"), "Bench");
+const ReelPage = later(() => import("./pages/reel/ReelPage"), "ReelPage");
 const DispatchPage = later(() => import("./pages/dispatch/DispatchPage"), "DispatchPage");
+const RunPage = later(() => import("./pages/runs/RunPage"), "RunPage");
+const ReviewPage = later(() => import("./pages/review"), "ReviewPage");
+const ReviewList = later(() => import("./pages/review"), "ReviewList");
+const ContactSheet = later(() => import("./pages/variants/ContactSheet"), "ContactSheet");
+const StoragePage = later(() => import("./pages/storage/StoragePage"), "StoragePage");
+const Consent = later(() => import("./pages/consent/Consent"), "Consent");
+const GuidePage = later(() => import("./pages/guides/GuidePage"), "GuidePage");
+const Player = later(() => import("./pages/player/Player"), "Player");
 const GuideBeside = lazy(async () => ({
   default: (await import("./pages/guides/GuideBeside")).GuideBeside,
 }));
-const GuidePage = later(() => import("./pages/guides/GuidePage"), "GuidePage");
-const Player = later(() => import("./pages/player/Player"), "Player");
-const ReelPage = later(() => import("./pages/reel/ReelPage"), "ReelPage");
-const ContactSheet = later(() => import("./pages/variants/ContactSheet"), "ContactSheet");
-const RunList = later(() => import("./pages/runs/RunList"), "RunList");
-const RunPage = later(() => import("./pages/runs/RunPage"), "RunPage");
-const StoragePage = later(() => import("./pages/storage/StoragePage"), "StoragePage");
-// Loaded before it is needed: then the server could not send it.
-const ServerLost = later(() => import("./parts/shell/ServerLost"), "ServerLost");
 
 /** The first page's own requests come first. */
 const PAGES_AFTER_MS = 1500;
@@ -34,25 +36,13 @@ export function App() {
   useEffect(() => {
     void ServerLost.load();
     const rest = setTimeout(() => {
-      for (const page of [
-        RunList,
-        Bench,
-        ReelPage,
-        DispatchPage,
-        RunPage,
-        ContactSheet,
-        StoragePage,
-        Consent,
-        GuidePage,
-        Player,
-      ])
-        void page.load();
+      for (const page of LATER) void page.load();
     }, PAGES_AFTER_MS);
     return () => clearTimeout(rest);
   }, []);
   const { pathname } = useLocation();
-  const guide = useSearchParams()[0].get(GUIDE);
   useHeadingFocus(pathname);
+  const guide = useSearchParams()[0].get(GUIDE);
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />
@@ -75,6 +65,8 @@ export function App() {
                 <Route path="/shots/:shotId/variants" element={<Later part={ContactSheet} />} />
                 <Route path="/runs" element={<Later part={RunList} />} />
                 <Route path="/runs/:runId" element={<Later part={RunPage} />} />
+                <Route path="/review" element={<Later part={ReviewList} />} />
+                <Route path="/review/:kind/:name" element={<Later part={ReviewPage} />} />
                 <Route path="/reels/:reelId?" element={<Later part={ReelPage} />} />
                 <Route path="/storage" element={<Later part={StoragePage} />} />
                 <Route path="/dispatch" element={<Later part={DispatchPage} />} />

@@ -18,6 +18,8 @@ from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputStore
 from vexel.store.recipes import RecipeStore
+from vexel.store.reviews.figures import FigureStore
+from vexel.store.reviews.notes import NoteStore
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextStore
 from vexel.store.user_files import SECRETS
@@ -74,6 +76,8 @@ class Project:
         self.recipes = RecipeStore(self.home / "recipes")
         self.facts = FactsTable(sessions)
         self.texts = TextStore(self.home, sessions)
+        self.figures = FigureStore(sessions)
+        self.notes = NoteStore(sessions)
 
     def sweep(self) -> None:
         """Delete what killed processes left unfinished."""

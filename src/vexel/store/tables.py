@@ -157,6 +157,38 @@ class FactRow(Base):
     value: Mapped[str] = mapped_column(Text)
 
 
+class FigureRow(Base):
+    """Figures that were measured of a frame, or between two; see `vexel.core.review.kept`."""
+
+    __tablename__ = "frame_figures"
+
+    name: Mapped[str] = mapped_column(String(160), primary_key=True)
+    value: Mapped[str] = mapped_column(Text)
+
+
+class NoteRow(Base):
+    """A note on frames of a take, a file or a reel.
+
+    `mark` is a JSON list: the shape and its points as shares of the picture's width and height; empty for none.
+    `uid` identifies the note in other places, such as a review page that comes back.
+    """
+
+    __tablename__ = "notes"
+    __table_args__ = (Index("notes_by_subject", "subject"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), unique=True)
+    subject: Mapped[str] = mapped_column(String(140))
+    camera_pass: Mapped[int] = mapped_column(default=0)
+    first: Mapped[int] = mapped_column(default=0)
+    last: Mapped[int] = mapped_column(default=0)
+    mark: Mapped[str] = mapped_column(Text, default="")
+    text: Mapped[str] = mapped_column(Text, default="")
+    author: Mapped[str] = mapped_column(String(80), default="")
+    created: Mapped[str] = mapped_column(String(32), default=now)
+    is_open: Mapped[bool] = mapped_column(default=True)
+
+
 class TextRow(Base):
     """One state of a source's text; the one with the highest number that is not undone is in the file."""
 

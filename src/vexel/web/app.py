@@ -22,6 +22,7 @@ from vexel.web.routes import (
     frames,
     outputs,
     reels,
+    reviews,
     runs,
     shots,
     sources,
@@ -53,6 +54,7 @@ PARTS = (
     dispatch,
     outputs,
     reels,
+    reviews,
 )
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"

@@ -32,6 +32,9 @@ from vexel.web.jobs.job import JobKind, Record
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.reel_service import ReelService
+from vexel.web.jobs.reviewing.measuring import Measuring
+from vexel.web.jobs.reviewing.reviewable import Reviewable
+from vexel.web.jobs.reviewing.subjects import Subjects
 from vexel.web.line_cache import KeptLines
 from vexel.web.reel_bodies import ReelBodies
 from vexel.web.schemas.reels import ReelLine
@@ -66,7 +69,7 @@ class Services:
         self.files = FileOrders(project, self.jobs, files, making)
         self.forecast = Forecast(project)
         workers = FrameWorkers(project, self.gate)
-        self.captures = Captures(project, self.jobs, workers, self.forecast, self.files.order_what_is_due, self.on_end)
+        self.captures = Captures(project, self.jobs, workers, self.forecast, self._after_capture, self.on_end)
         self.sweeps = Sweeps(project, self.captures)
         self.probes = Probes(project, self.jobs, workers, self.forecast, self.media)
         self.reels = ReelService(project, self.captures, self.jobs, self.media)
@@ -74,11 +77,19 @@ class Services:
         self.reel_bodies = ReelBodies(project, self.reels)
         self.proofs = Proofs(project, self.jobs)
         self.checks = Checks(project, self.jobs)
+        self.subjects = Subjects(project, self.media, self.reels)
+        self.reviewable = Reviewable(project)
+        self.measuring = Measuring(project, self.jobs, self.media, self.subjects)
         self.folder_sizes = FolderSizes()
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()
         self._plans: LRUCache[tuple[str, str], Prepared] = LRUCache(KEPT_PLANS)
         self._lock = threading.Lock()
+
+    def _after_capture(self, run_id: int, makes: str) -> None:
+        if makes:
+            self.files.order_what_is_due(run_id, makes)
+        self.measuring.begin_take(run_id)
 
     def prepared(self, shot: Shot) -> Prepared:
         """The plan of a shot, remembered while neither shot nor source changes."""

@@ -1,11 +1,6 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { body, client, type Patch, type Shot } from "./client";
 
-export const shotsQuery = queryOptions({
-  queryKey: ["shots"],
-  queryFn: () => body(client.GET("/api/shots")),
-});
-
 export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
   queryOptions({
     queryKey: ["source", id, revision],

@@ -6,11 +6,14 @@ export interface Part {
   shown: () => ComponentType;
 }
 
+/** All of them, in the order in which they are loaded. */
+export const LATER: Part[] = [];
+
 /** A component of a module, by its name. */
 export function later<K extends string>(bring: () => Promise<{ [name in K]: ComponentType }>, name: K): Part {
   const waiting = lazy<ComponentType>(async () => ({ default: (await bring())[name] }));
   let brought: ComponentType | null = null;
-  return {
+  const part: Part = {
     shown: () => brought ?? waiting,
     /** Code that cannot be had now is asked for again when it is shown. */
     load: () =>
@@ -21,6 +24,8 @@ export function later<K extends string>(bring: () => Promise<{ [name in K]: Comp
         () => undefined,
       ),
   };
+  LATER.push(part);
+  return part;
 }
 
 /**

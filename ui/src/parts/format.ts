@@ -4,12 +4,6 @@ export function count(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }
 
-/** A number as 2nd or 11th. */
-export function ordinal(n: number): string {
-  const ends: Record<string, string> = { one: "st", two: "nd", few: "rd", other: "th" };
-  return `${n.toLocaleString("en")}${ends[new Intl.PluralRules("en", { type: "ordinal" }).select(n)]}`;
-}
-
 export function size(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;
   const units = ["kB", "MB", "GB", "TB"];
@@ -41,12 +35,6 @@ export function span(seconds: number): string {
 /** A number with few decimals and no trailing zeros. */
 export function short(value: number, places = 3): string {
   return String(Number(value.toFixed(places)));
-}
-
-/** A saved coordinate or key value: six significant digits, or four decimals where these are more. */
-export function coordinate(value: number): number {
-  const [digits, decimals] = [Number(value.toPrecision(6)), Number(value.toFixed(4))];
-  return Math.abs(digits - value) < Math.abs(decimals - value) ? digits : decimals;
 }
 
 export function when(iso: string): string {

@@ -34,6 +34,7 @@ from vexel.output.bounded.media_orders import (
     SoundLength,
     Work,
 )
+from vexel.output.bounded.review_commands import ReviewCommands
 from vexel.output.compiling.compile import compile_batch
 from vexel.output.compiling.gif_table import GifRow, gif_table
 from vexel.output.exporting import command_line
@@ -52,7 +53,7 @@ from vexel.output.reel.reel_sound import peaks_of, seconds_of
 from vexel.output.writers.sound import decoded
 
 
-class MediaCommands:
+class MediaCommands(ReviewCommands):
     """The questions of `vexel.web.jobs.media_process.MediaProcess`."""
 
     tell: Callable[[Any], None]

@@ -1,10 +1,10 @@
 """Figures of all frames of footage, read once and in several threads."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 from numpy.typing import NDArray
 
@@ -23,8 +23,25 @@ STRETCH = 24
 """Frames that one thread measures; the two before are read once more."""
 
 
+class Pictures(Protocol):
+    """Frames that can be measured: footage, or what a file or a reel shows."""
+
+    @property
+    def count(self) -> int:
+        """How many there are."""
+
+    @property
+    def file_names(self) -> Sequence[str]:
+        """What they are called for people."""
+
+    def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
+        """Pixels of a frame; see `Footage.picture`."""
+
+
 @dataclass(frozen=True)
-class _Part:
+class Stretch:
+    """What was measured of some frames in a row; see `Measured`."""
+
     frames: list[Figures]
     steps: list[Step]
     skips: list[float]
@@ -53,11 +70,11 @@ def measured(
         When one cannot be read.
     """
     count = footage.count
-    chosen = {n * (count - 1) // max(LOOKED_CLOSER - 1, 1) for n in range(LOOKED_CLOSER)}
+    chosen = set(looked_closer(count))
     done, parts = 0, []
     with ThreadPoolExecutor(threads) as pool:
         work = [
-            pool.submit(_part, footage, range(begin, min(begin + STRETCH, count)), chosen)
+            pool.submit(measured_stretch, footage, range(begin, min(begin + STRETCH, count)), chosen)
             for begin in range(0, count, STRETCH)
         ]
         try:
@@ -79,9 +96,14 @@ def measured(
     )
 
 
-def _part(footage: Footage, stretch: range, chosen: set[int]) -> _Part:
-    count, part = footage.count, _Part([], [], [], {})
-    # The step to the first frame is that from the last one.
+def looked_closer(count: int) -> list[int]:
+    """The frames of a sequence in which bands and fringes are looked for."""
+    return sorted({n * (count - 1) // max(LOOKED_CLOSER - 1, 1) for n in range(LOOKED_CLOSER)})
+
+
+def measured_stretch(footage: Pictures, stretch: range, chosen: Collection[int]) -> Stretch:
+    """Measure frames in a row; see `measured`. The step to the first of all is that from the last one."""
+    count, part = footage.count, Stretch([], [], [], {})
     before: NDArray[Any] = _picture(footage, (stretch.start - 1) % count)
     now = _picture(footage, stretch.start)
     for at in stretch:
@@ -99,14 +121,14 @@ def _part(footage: Footage, stretch: range, chosen: set[int]) -> _Part:
     return part
 
 
-def _picture(footage: Footage, at: int) -> NDArray[Any]:
+def _picture(footage: Pictures, at: int) -> NDArray[Any]:
     return footage.picture(at, deep=True)
 
 
-def _refuse_mixed(footage: Footage, at: int, before: NDArray[Any], now: NDArray[Any]) -> None:
+def _refuse_mixed(footage: Pictures, at: int, before: NDArray[Any], now: NDArray[Any]) -> None:
     if before.shape != now.shape or before.dtype != now.dtype:
         sizes = " and ".join(f"{one.shape[1]} × {one.shape[0]}, {_kind(one)}" for one in (before, now))
-        names = f"{footage.files[at - 1].name} and {footage.files[at].name}"
+        names = f"{footage.file_names[at - 1]} and {footage.file_names[at]}"
         raise Mistake(f"{names} are not alike ({sizes}): review frames of one size and kind")
 
 

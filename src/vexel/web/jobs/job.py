@@ -8,7 +8,7 @@ from typing import Any, Literal, NamedTuple, Protocol
 from vexel.core.progress import Progress
 from vexel.workers.stop import Pause, Stop
 
-JobKind = Literal["run", "file", "check", "probe", "proof", "look", "import"]
+JobKind = Literal["run", "file", "check", "probe", "proof", "look", "import", "figures"]
 State = Literal["queued", "running", "stopped", "failed", "done"]
 
 

@@ -21,7 +21,7 @@ Line = Literal["frames", "files", "checks"]
 LINES: tuple[Line, ...] = ("frames", "files", "checks")
 TELL_SECONDS = 0.5
 """News of progress comes no more often than this."""
-KEPT_KINDS = ("check", "probe")
+KEPT_KINDS = ("check", "probe", "figures")
 """Kinds whose newest ended job is remembered, since nothing else records what it came to."""
 log = logging.getLogger("vexel")
 

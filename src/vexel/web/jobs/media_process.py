@@ -7,7 +7,7 @@ from typing import Any
 from vexel.core.finding import Finding
 from vexel.core.forecast.foretold import FileProbe
 from vexel.core.recipes.recipe import Recipe
-from vexel.core.reel.media import MediaRef
+from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import Clock
 from vexel.disk.write import remove_parts
 from vexel.imaging.images import Header
@@ -121,6 +121,20 @@ class MediaProcess(BoundedProcess):
         answer: bytes = self._ask(bytes, "thumbnail", file, file)
         return answer
 
+    def file_facts(self, file: Path) -> MediaFacts:
+        """See `ReviewCommands.file_facts`."""
+        answer: MediaFacts = self._ask(MediaFacts, "file_facts", file, file, patience=OPENING)
+        return answer
+
+    def hold(self, token: int, order: ReelOrder, title: str) -> None:
+        """Let the process open a reel, unless it holds it already."""
+        if not self._ask(bool, "holds", Path(title), token):
+            self._ask(type(None), "hold", Path(title), token, sent(order), patience=OPENING)
+
+    def review(self, kind: type, question: str, title: str, *arguments: Any) -> Any:
+        """The answer, of a type, to a question of `ReviewCommands`; `title` is what it is about, for sentences."""
+        return self._ask(kind, question, Path(title), *arguments, patience=OPENING)
+
     def compile(
         self,
         work: Work,
@@ -207,8 +221,7 @@ class MediaProcess(BoundedProcess):
     def _of_reel(self, token: int, order: ReelOrder, name: str, question: str, *arguments: Any) -> bytes:
         about = Path(name)
         with _Damage(order):
-            if not self._ask(bool, "holds", about, token):
-                self._ask(type(None), "hold", about, token, sent(order), patience=OPENING)
+            self.hold(token, order, name)
             answer: bytes = self._ask(bytes, question, about, token, *arguments, patience=DRAWING)
             return answer
 

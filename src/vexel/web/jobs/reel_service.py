@@ -135,13 +135,14 @@ class ReelService:
         runs : Runs, optional
             See `runs`; asked for once where several reels are opened.
         """
-        return self._held(reel, runs).opened
+        return self.held(reel, runs).opened
 
     def order(self, reel: Reel) -> ReelOrder:
         """A reel for a media process."""
-        return self._held(reel).order
+        return self.held(reel).order
 
-    def _held(self, reel: Reel, runs: Runs | None = None) -> HeldReel:
+    def held(self, reel: Reel, runs: Runs | None = None) -> HeldReel:
+        """A reel that is open, with its token; see `open` for errors."""
         key = id(reel)
         runs = self.runs() if runs is None else runs
         named, within = self._named_by(reel), self._within.get(key, NOTHING)
@@ -244,7 +245,7 @@ class ReelService:
 
     def picture(self, reel: Reel, number: int, long_side: int) -> bytes:
         """A frame as JPEG, or as PNG where it has transparency."""
-        held = self._held(reel)
+        held = self.held(reel)
         frames = held.opened.plan.frames
         if not 0 <= number < frames:
             raise Mistake(f"{reel.title} has frames 0 to {frames - 1:,}, not {number:,}")
@@ -253,7 +254,7 @@ class ReelService:
 
     def analyse(self, reel_id: str, reel: Reel) -> tuple[list[Finding], str]:
         """What only its pictures tell, and what was not looked at; ends early where the reel is edited meanwhile."""
-        held = self._held(reel)
+        held = self.held(reel)
         if (found := self._looked.get(held.token)) is not None:
             return found
         job = Job(JobKey("look", reel_id))
@@ -267,7 +268,7 @@ class ReelService:
 
     def item_picture(self, reel: Reel, item: int, frame: int, long_side: int) -> bytes:
         """A frame of what an item plays, by its number there."""
-        held = self._held(reel)
+        held = self.held(reel)
         opened = held.opened
         played = reel.items[item] if item < len(reel.items) else None
         media = opened.media.get(played.ref) if isinstance(played, PlayedSpec) else None

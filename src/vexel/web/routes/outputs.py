@@ -71,6 +71,7 @@ def remove_output(output_id: int) -> Done:
     """Delete a compiled file and its entry; a file that has changed since, and folders elsewhere, are kept."""
     row = services().project.outputs.get(output_id)
     services().files.remove(output_id)
+    services().project.notes.remove_of(f"file:{output_id}")
     services().events.send(JobChanged(job="file", id=output_id, run=row.run or 0))
     return Done()
 

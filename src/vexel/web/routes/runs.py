@@ -214,7 +214,13 @@ def handover_files(run_id: int) -> HandoverBody:
 @spec.validate(resp=answers(RunBodies))
 def remove(run_id: int) -> RunBodies:
     """Delete a run; see `removal`."""
+    project = services().project
+    services().measuring.forget_take(run_id)
+    reviewed = [f"take:{run_id}", *(f"file:{row.id}" for row in project.outputs.of(run_id))]
     services().captures.remove(run_id)
+    # Another run may get its number.
+    for subject in reviewed:
+        project.notes.remove_of(subject)
     services().events.send(JobChanged(job="run", id=run_id, run=run_id))
     return list_runs()  # type: ignore[no-any-return]
 

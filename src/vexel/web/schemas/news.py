@@ -11,7 +11,7 @@ class JobChanged(BaseModel):
     """A job was ordered, made progress, or has ended; or its subject has changed in another way, or is gone."""
 
     kind: Literal["job"] = "job"
-    job: Literal["run", "file", "check", "probe", "proof", "look", "import"]
+    job: Literal["run", "file", "check", "probe", "proof", "look", "import", "figures"]
     id: int | str
     run: int = Field(default=0, description="that it is, or works on")
     state: str = Field(default="", description="where that is what has changed")

@@ -50,6 +50,11 @@ export function Player() {
             <Download size={16} aria-hidden /> Download {output.receipt ? size(output.receipt.bytes) : ""}
           </a>
           <div className="flex gap-3 text-small">
+            {output.state === "done" && !/\.(zip|html|srt|vtt|wav|jpg)$/.test(output.file) && (
+              <Link to={`/review/file/${output.id}`} className="link link-primary">
+                Review
+              </Link>
+            )}
             {output.reel ? (
               <Link to={`/reels/${output.reel}`} className="link link-primary">
                 Open reel

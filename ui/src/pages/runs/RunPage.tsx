@@ -59,6 +59,11 @@ export function RunPage() {
           {run.draft && " · draft"} · {when(run.created)}
         </span>
         <span className="flex-1" />
+        {run.made + run.kept > 0 && (
+          <Link to={`/review/take/${run.id}`} className="link link-primary">
+            Review
+          </Link>
+        )}
         <Link to={`/shots/${run.shot_id}`} className="link link-primary">
           Open shot
         </Link>

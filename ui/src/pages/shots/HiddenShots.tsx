@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Eye } from "lucide-react";
 import { body, client, type Schemas } from "../../api/client";
-import { shotsQuery } from "../../api/queries";
+import { shotsQuery } from "../../api/shotListQuery";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count } from "../../parts/format";
 

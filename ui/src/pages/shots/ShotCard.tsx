@@ -3,7 +3,7 @@ import { CirclePlay, CopyPlus, EyeOff } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { body, client, type Schemas, type ShotLine } from "../../api/client";
-import { shotsQuery } from "../../api/queries";
+import { shotsQuery } from "../../api/shotListQuery";
 import { useTurn } from "../../parts/around/turns";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count, when } from "../../parts/format";

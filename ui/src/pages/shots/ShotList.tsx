@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
-import { shotsQuery } from "../../api/queries";
+import { shotsQuery } from "../../api/shotListQuery";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count } from "../../parts/format";
 import { PageHead } from "../../parts/PageHead";

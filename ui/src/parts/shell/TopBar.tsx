@@ -7,6 +7,9 @@ import { applyTheme, keptTheme } from "./theme";
 const Help = lazy(async () => ({ default: (await import("./Help")).Help }));
 const RunNews = lazy(async () => ({ default: (await import("./RunNews")).RunNews }));
 const KEY = "vexel-bench";
+/** After shots and the Bench. */
+const PAGES = ["Runs", "Review", "Reel", "Dispatch"];
+const PATHS: Record<string, string> = { Reel: "/reels" };
 
 /** The pages in the order of the work, and the running jobs. */
 export function TopBar() {
@@ -40,15 +43,11 @@ export function TopBar() {
             Bench
           </button>
         )}
-        <NavLink to="/runs" className={place}>
-          Runs
-        </NavLink>
-        <NavLink to="/reels" className={place}>
-          Reel
-        </NavLink>
-        <NavLink to="/dispatch" className={place}>
-          Dispatch
-        </NavLink>
+        {PAGES.map((name) => (
+          <NavLink key={name} to={PATHS[name] ?? `/${name.toLowerCase()}`} className={place}>
+            {name}
+          </NavLink>
+        ))}
       </nav>
       <div className="flex-1" />
       <Suspense>

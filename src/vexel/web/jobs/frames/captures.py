@@ -201,7 +201,7 @@ class Captures:
             # Before the end is recorded: a client that reads it may delete the run.
             if not ended_well:
                 self._workers.dismiss()
-        if ending.state == "done" and row.makes:
+        if ending.state == "done":
             return [Ending(ending.state, ending.sentence, then=lambda: self._due(row.id, row.makes))]
         return [ending]
 

@@ -1,5 +1,5 @@
 import { bounded } from "../../../api/vocabulary";
-import { coordinate } from "../../../parts/format";
+import { coordinate } from "../../../parts/spelledNumber";
 import type { PathFigures, Point } from "./usePathFigures";
 import { rowAt } from "./usePathFigures";
 

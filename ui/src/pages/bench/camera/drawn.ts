@@ -1,4 +1,4 @@
-import { coordinate } from "../../../parts/format";
+import { coordinate } from "../../../parts/spelledNumber";
 import type { PathFigures, Point } from "./usePathFigures";
 
 /** One of the two drawings: which axes lie across and up, and where its middle is on the paper. */

@@ -1,6 +1,6 @@
 import type { Schemas, Shot } from "../../../api/client";
 import { targetName, vocabulary } from "../../../api/vocabulary";
-import { coordinate } from "../../../parts/format";
+import { coordinate } from "../../../parts/spelledNumber";
 import { type Drivable, easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
 
 type Curve = Schemas["LaneCurve"];

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Shot } from "../../../../api/client";
-import { shotsQuery } from "../../../../api/queries";
+import { shotsQuery } from "../../../../api/shotListQuery";
 import { Row } from "../../../../form/Row";
 import type { Edit } from "../../edit";
 

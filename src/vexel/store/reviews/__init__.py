@@ -1,0 +1,1 @@
+"""What is kept of reviews: figures of frames, and notes."""

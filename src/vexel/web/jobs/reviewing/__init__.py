@@ -1,0 +1,1 @@
+"""Reviews: what is looked at, and figures that are measured of it."""

@@ -1,0 +1,306 @@
+"""Blueprint: reviews of takes, files and reels: their frames, figures and notes."""
+
+import csv
+import io
+import json as json_text
+import math
+
+from flask import Blueprint, Response
+
+from vexel.core.errors import Failure, Mistake
+from vexel.core.review.setting_label import setting_label
+from vexel.core.time.clock import decimal
+from vexel.core.time.rate import Rate
+from vexel.core.time.timecode import has_timecode, read_length, timecode
+from vexel.core.wording import slug
+from vexel.store.tables import NoteRow
+from vexel.web.jobs.reviewing.changes import changes_between
+from vexel.web.jobs.reviewing.subjects import Subject
+from vexel.web.schemas.common import Done
+from vexel.web.schemas.reviews import (
+    ChangeBody,
+    ChangesBody,
+    ChangesQuery,
+    CurvesBody,
+    DifferenceBody,
+    DifferenceQuery,
+    FiguresBody,
+    LinesBody,
+    LookQuery,
+    MarkBody,
+    NoteBodies,
+    NoteBody,
+    NoteEdit,
+    NoteOrder,
+    OtherBodies,
+    PassQuery,
+    PixelBody,
+    PixelQuery,
+    PlaceBody,
+    PlaceQuery,
+    ReviewBody,
+    SeenBody,
+)
+from vexel.web.services import services
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("reviews", __name__, url_prefix="/api")
+FOR_EVER = "max-age=31536000"
+DIGITS = 6
+"""Of figures that are sent."""
+
+
+@blueprint.get("/reviews")
+@spec.validate(resp=answers(OtherBodies))
+def list_reviewable() -> OtherBodies:
+    """All that can be reviewed: takes and files, the newest first, and reels."""
+    return OtherBodies(others=services().reviewable.all())
+
+
+@blueprint.get("/reviews/<kind>/<name>")
+@spec.validate(resp=answers(ReviewBody))
+def review(kind: str, name: str, query: PassQuery) -> ReviewBody:
+    """What is reviewed, without its pictures."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    return ReviewBody(
+        kind=subject.kind,
+        name=subject.name,
+        title=subject.title,
+        count=subject.count,
+        first=subject.first,
+        rate=str(subject.rate),
+        fps=float(subject.rate),
+        width=subject.width,
+        height=subject.height,
+        bits=subject.bits,
+        closes=subject.closes,
+        is_data=subject.is_data,
+        missing=list(subject.missing),
+        camera_passes=list(subject.camera_passes),
+        camera_pass=subject.camera_pass,
+        content=slug(subject.keys[0] + subject.keys[-1])[-40:],
+        shot_id=subject.shot_id,
+        others=services().reviewable.beside(subject),
+    )
+
+
+@blueprint.get("/reviews/<kind>/<name>/frames/<int:number>")
+@spec.validate()
+def review_frame(kind: str, name: str, number: int, query: LookQuery) -> Response:
+    """A frame as PNG, or as a small JPEG."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    headers = {"Cache-Control": FOR_EVER}
+    subject.picture(number)
+    footage = subject.footage
+    if footage is not None and not (query.wide or query.stops or footage.premultiplied):
+        file = footage.files[number]
+        if file.suffix == ".png" and subject.bits == 8:
+            if file.stem not in services().project.ledger.frames.there([file.stem], file.suffix, deep=True):
+                footage.set_aside(file)
+                raise Failure(f"frame {number} is damaged or missing: resume run {name} to make it again")
+            return Response(file.read_bytes(), mimetype="image/png", headers=headers)
+    data = services().subjects.look(subject, number, query.wide, query.stops)
+    kind_of = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+    return Response(data, mimetype=kind_of, headers=headers)
+
+
+@blueprint.get("/reviews/<kind>/<name>/place")
+@spec.validate(resp=answers(PlaceBody))
+def review_place(kind: str, name: str, query: PlaceQuery) -> PlaceBody:
+    """The frame that a typed text names, and how it is labelled."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    rate, text = Rate(subject.rate), query.text.strip()
+    if text.isascii() and text.isdecimal():
+        frame = int(text) - subject.first
+    else:
+        length = read_length(text, rate)
+        frame = int(length.seconds * subject.rate) if length.seconds is not None else length.frames or 0
+    if not 0 <= frame < subject.count:
+        last = subject.first + subject.count - 1
+        raise Mistake(f"{subject.title} has frames {subject.first} to {last}; {text} is outside of them")
+    label = timecode(frame, rate) if has_timecode(rate) else ""
+    return PlaceBody(frame=frame, seconds=decimal(frame / subject.rate), timecode=label)
+
+
+@blueprint.get("/reviews/<kind>/<name>/pixel")
+@spec.validate(resp=answers(PixelBody))
+def review_pixel(kind: str, name: str, query: PixelQuery) -> PixelBody:
+    """The numbers of a pixel."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    found = services().subjects.pixel(subject, query.frame, query.x, query.y)
+    return PixelBody(values=[_number(value) for value in found.values], bits=found.bits)
+
+
+@blueprint.get("/reviews/<kind>/<name>/difference")
+@spec.validate(resp=answers(DifferenceBody))
+def review_difference(kind: str, name: str, query: DifferenceQuery) -> DifferenceBody:
+    """How a frame differs from one of something else."""
+    subjects = services().subjects
+    one = subjects.find(kind, name, query.camera_pass)
+    other = subjects.find(query.other_kind, query.other, query.other_pass)
+    step, (x, y) = subjects.step(one, query.frame, other, query.other_frame)
+    is_light = one.bits == 0
+    return DifferenceBody(mean=step.mean, most=step.most, changed=step.changed, x=x, y=y, is_light=is_light)
+
+
+@blueprint.get("/reviews/<kind>/<name>/figures")
+@spec.validate(resp=answers(FiguresBody))
+def review_figures(kind: str, name: str, query: PassQuery) -> FiguresBody:
+    """Figures of all frames, and what is found from them."""
+    return _figures(services().subjects.find(kind, name, query.camera_pass))
+
+
+@blueprint.post("/reviews/<kind>/<name>/figures")
+@spec.validate(resp=answers(FiguresBody))
+def measure(kind: str, name: str, query: PassQuery) -> FiguresBody:
+    """Measure the frames that have not been measured."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    services().measuring.begin(subject)
+    return _figures(subject)
+
+
+@blueprint.post("/reviews/<kind>/<name>/figures/stop")
+@spec.validate(resp=answers(FiguresBody))
+def stop_measuring(kind: str, name: str, query: PassQuery) -> FiguresBody:
+    """Stop measuring; what was measured is kept."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    services().measuring.stop(subject)
+    return _figures(subject)
+
+
+@blueprint.get("/runs/<int:run_id>/changes")
+@spec.validate(resp=answers(ChangesBody))
+def changes(run_id: int, query: ChangesQuery) -> ChangesBody:
+    """What differs between a take and another one, or its shot now."""
+    shots, run = services().project.shots, services().project.ledger.run(run_id)
+    digest = services().source_state(shots.shot(run.shot_id)) if shots.has(run.shot_id) else ""
+    found = changes_between(services().project, run_id, query.other, digest)
+    return ChangesBody(
+        one=found.one,
+        other=found.other,
+        changes=[
+            ChangeBody(path=one.path, label=setting_label(one.path), one=one.one, other=one.other)
+            for one in found.settings
+        ],
+        lines=[LinesBody(file=one.file, one=list(one.one), other=list(one.other)) for one in found.lines],
+        notes=list(found.notes),
+        patch=found.patch,
+    )
+
+
+@blueprint.get("/reviews/<kind>/<name>/notes")
+@spec.validate(resp=answers(NoteBodies))
+def notes(kind: str, name: str) -> NoteBodies:
+    """All notes."""
+    return _notes(f"{kind}:{name}")
+
+
+@blueprint.post("/reviews/<kind>/<name>/notes")
+@spec.validate(resp=answers(NoteBodies))
+def add_note(kind: str, name: str, json: NoteOrder) -> NoteBodies:
+    """Write a note down."""
+    subject = services().subjects.find(kind, name, json.camera_pass)
+    subject.picture(json.last)
+    mark = json.mark.model_dump_json() if json.mark else ""
+    values = json.model_dump(exclude={"mark"})
+    services().project.notes.add(subject=subject.id, mark=mark, **values)
+    return _notes(subject.id)
+
+
+@blueprint.patch("/notes/<int:note_id>")
+@spec.validate(resp=answers(NoteBodies))
+def edit_note(note_id: int, json: NoteEdit) -> NoteBodies:
+    """Change the text of a note, or close it."""
+    changed = json.model_dump(exclude_none=True)
+    return _notes(services().project.notes.change(note_id, **changed).subject)
+
+
+@blueprint.delete("/notes/<int:note_id>")
+@spec.validate(resp=answers(Done))
+def remove_note(note_id: int) -> Done:
+    """Delete a note."""
+    services().project.notes.remove(note_id)
+    return Done()
+
+
+@blueprint.get("/reviews/<kind>/<name>/notes.csv")
+@spec.validate()
+def notes_table(kind: str, name: str) -> Response:
+    """All notes as a table."""
+    subject = services().subjects.find(kind, name)
+    text = io.StringIO()
+    rows = csv.writer(text, lineterminator="\r\n")
+    rows.writerow(["first", "last", "from", "to", "camera and pass", "text", "author", "created", "state", "mark"])
+    rate = Rate(subject.rate)
+    for note in services().project.notes.of(subject.id):
+        shown = subject.camera_passes[note.camera_pass] if note.camera_pass < len(subject.camera_passes) else ""
+        times = [timecode(frame, rate) if has_timecode(rate) else "" for frame in (note.first, note.last)]
+        cells = [shown, note.text, note.author, note.created, "open" if note.is_open else "done", note.mark]
+        rows.writerow([note.first, note.last, *times, *map(_inert, cells)])
+    headers = {"Content-Disposition": f'attachment; filename="{slug(subject.title)}.notes.csv"'}
+    return Response("\ufeff" + text.getvalue(), mimetype="text/csv", headers=headers)
+
+
+def _inert(cell: str) -> str:
+    """A cell that no spreadsheet takes for a formula (OWASP, CSV injection)."""
+    return f"'{cell}" if cell.startswith(("=", "+", "-", "@", "\t", "\r")) else cell
+
+
+def _number(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _figures(subject: Subject) -> FiguresBody:
+    measuring = services().measuring
+    job, found = measuring.newest(subject), measuring.reviewed(subject) if not subject.is_data else None
+    state = job.state if job is not None else "none"
+    if found is not None:
+        state = "done"
+    elif state == "done":
+        # Frames have come since.
+        state = "none"
+    return FiguresBody(
+        state=state,
+        message=job.ending.sentence if job is not None and job.ending is not None and found is None else "",
+        progress=job.progress if job is not None and job.under_way else None,
+        curves=None if found is None else _curves(found.measured),
+        findings=[]
+        if found is None
+        else [
+            SeenBody(name=one.finding.name, what=one.finding.what, cost=one.finding.cost, frames=list(one.frames))
+            for one in found.seen
+        ],
+        looked_closer=[] if found is None else sorted(found.measured.closer),
+    )
+
+
+def _curves(measured: object) -> CurvesBody:
+    from vexel.core.review.figures import Measured
+
+    assert isinstance(measured, Measured)
+    frames, steps = measured.frames, measured.steps
+    plain = ("mean", "low", "high", "dark", "light", "sharpness", "noise", "clear")
+    curves = {name: [round(getattr(one, name), DIGITS) for one in frames] for name in plain}
+    for place, channel in enumerate(("red", "green", "blue")):
+        curves[channel] = [round(one.channel_means[place], DIGITS) for one in frames]
+    for name, figure in (("step", "mean"), ("step_most", "most"), ("changed", "changed")):
+        curves[name] = [round(getattr(one, figure), DIGITS) for one in steps]
+    return CurvesBody.model_validate(curves)
+
+
+def _notes(subject: str) -> NoteBodies:
+    return NoteBodies(notes=[_note(row) for row in services().project.notes.of(subject)])
+
+
+def _note(row: NoteRow) -> NoteBody:
+    return NoteBody(
+        id=row.id,
+        camera_pass=row.camera_pass,
+        first=row.first,
+        last=row.last,
+        mark=MarkBody.model_validate(json_text.loads(row.mark)) if row.mark else None,
+        text=row.text,
+        author=row.author,
+        created=row.created,
+        is_open=row.is_open,
+    )

@@ -1,0 +1,267 @@
+"""Reviews over HTTP: frames, pixels, figures, differences, notes and settings of takes, files and reels."""
+
+import csv
+import io
+import json
+import shutil
+import time
+import unittest
+
+import cv2
+import numpy as np
+
+from tests.helpers import Server, scratch
+from tests.numbered import CODE, number_in, places
+
+FRAMES, SIZE = 12, (160, 96)
+
+
+class ReviewsTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        place = scratch(cls.holder())
+        cls.home = place / "home"
+        (cls.home / "shots").mkdir(parents=True)
+        cls.write("numbered", CODE)
+        cls.server = Server(None, cls.home)
+        cls.addClassCleanup(cls.server.end)
+        cls.take = cls.captured("numbered")
+
+    @classmethod
+    def holder(cls):
+        class Holder:
+            addCleanup = staticmethod(cls.addClassCleanup)  # noqa: N815
+
+        return Holder
+
+    @classmethod
+    def write(cls, name, code, picture=None, **parts):
+        (cls.home / f"shots/{name}.py").write_text(code)
+        picture = {"width": SIZE[0], "height": SIZE[1], "samples": 1} | (picture or {})
+        clock = {"rate": "24", "frames": FRAMES, "span": "ends"}
+        document = {"title": name, "source": {"kind": "sketch", "file": f"{name}.py"}, "clock": clock}
+        (cls.home / f"shots/{name}.json").write_text(json.dumps(document | {"picture": picture} | parts))
+
+    @classmethod
+    def captured(cls, shot):
+        _, run = cls.server.ask(f"/api/shots/{shot}/runs", {})
+        run = cls.server.wait_for_run(run["id"], lambda r: r["state"] not in ("queued", "running"))
+        assert run["state"] == "done", run
+        return run["id"]
+
+    def ask(self, path, body=None, method=""):
+        status, answer = self.server.ask(f"/api/reviews/{path}", body, method)
+        self.assertEqual(status, 200, answer)
+        return answer
+
+    def refused(self, path, body=None, status=422, method=""):
+        got, answer = self.server.ask(f"/api/{path}", body, method)
+        self.assertEqual(got, status, answer)
+        return answer["error"]
+
+    def pixels(self, path):
+        return cv2.imdecode(np.frombuffer(self.ask(path), np.uint8), cv2.IMREAD_UNCHANGED)
+
+    def figures(self, of, query=""):
+        end = time.monotonic() + 60
+        while (found := self.ask(f"{of}/figures{query}"))["state"] in ("queued", "running"):
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.05)
+        return found
+
+    def measured(self, of):
+        self.ask(f"{of}/figures", {})
+        return self.figures(of)
+
+    def file_of(self, run, recipe):
+        _, made = self.server.ask(f"/api/runs/{run}/outputs", {"recipe": recipe})
+        end = time.monotonic() + 120
+        while made["state"] in ("queued", "running"):
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.05)
+            made = self.server.ask(f"/api/outputs/{made['id']}")[1]
+        self.assertEqual(made["state"], "done", made)
+        return made["id"]
+
+    def test_each_frame_is_that_which_was_captured(self):
+        told = self.ask(f"take/{self.take}")
+        self.assertEqual((told["count"], told["rate"], told["width"], told["bits"]), (FRAMES, "24", SIZE[0], 8))
+        for frame in (0, 7, FRAMES - 1):
+            kept = self.server.ask(f"/api/runs/{self.take}/frames/{frame}.png")[1]
+            self.assertEqual(self.ask(f"take/{self.take}/frames/{frame}"), kept)
+            small = self.pixels(f"take/{self.take}/frames/{frame}?wide=80")
+            self.assertEqual(small.shape, (48, 80, 3))
+            self.assertEqual(number_in(small[6, places(80), 0]), frame)
+
+    def test_exposure_is_of_light_and_pixels_are_the_files_own(self):
+        frame = self.pixels(f"take/{self.take}/frames/3?stops=1")
+        # IEC 61966-2-1: a code of 60 is 0.0452 of light, twice as much is a code of 85.
+        self.assertEqual(frame[80, 80].tolist(), [85, 85, 85])
+        told = self.ask(f"take/{self.take}/pixel?frame=3&x=80&y=80")
+        self.assertEqual((told["values"], told["bits"]), ([60, 60, 60], 8))
+        self.assertIn("160 × 96", self.refused(f"reviews/take/{self.take}/pixel?frame=3&x=160&y=0"))
+
+    def test_a_frame_is_typed_as_number_seconds_or_timecode(self):
+        for text, frame in (("7", 7), ("0.25s", 6), ("00:00:00:10", 10)):
+            self.assertEqual(self.ask(f"take/{self.take}/place?text={text}")["frame"], frame)
+        self.assertEqual(self.ask(f"take/{self.take}/place?text=6")["timecode"], "00:00:00:06")
+        self.assertIn("0 to 11", self.refused(f"reviews/take/{self.take}/place?text=12"))
+        self.assertIn("not a length", self.refused(f"reviews/take/{self.take}/place?text=soon"))
+
+    def test_figures_come_with_the_capture_and_are_never_measured_twice(self):
+        end = time.monotonic() + 60
+        while (found := self.figures(f"take/{self.take}"))["state"] != "done":
+            self.assertLess(time.monotonic(), end, "nobody measured the take")
+        for frame in (0, 5):
+            codes = self.pixels(f"take/{self.take}/frames/{frame}").astype(float) @ [0.0722, 0.7152, 0.2126]
+            self.assertAlmostEqual(255 * found["curves"]["mean"][frame], codes.mean(), delta=0.5)
+        # The same frames, though they cannot be read any more: nothing is measured again.
+        again = self.captured("numbered")
+        frames = self.home / "frames"
+        shutil.move(frames, self.home / "away")
+        try:
+            self.assertEqual(self.figures(f"take/{again}")["curves"], found["curves"])
+        finally:
+            shutil.rmtree(frames, ignore_errors=True)
+            shutil.move(self.home / "away", frames)
+
+    def test_a_planted_fault_is_found_and_only_that(self):
+        old = CODE.replace(
+            "    return picture",
+            "    picture[:24] = 19 * (instant.frame if instant.frame != 7 else 2)\n    return picture",
+        )
+        self.write("fault", old)
+        found = self.measured(f"take/{self.captured('fault')}")
+        self.assertEqual([(one["name"], one["frames"]) for one in found["findings"]], [("frame-out-of-line", [7])])
+
+    def test_two_takes_with_another_tint_are_told_apart_by_number_and_by_cause(self):
+        self.write("tinted", CODE)
+        one = self.captured("tinted")
+        patch = {"patch": {"source": {"dials": {"tint": 75}}}, "what": "tint", "burst": ""}
+        self.assertEqual(self.server.ask("/api/shots/tinted", patch, "PATCH")[0], 200)
+        source = self.home / "shots/tinted.py"
+        source.write_text(source.read_text().replace("high // 4", "high // 3"))
+        two = self.captured("tinted")
+        query = f"frame=4&other_kind=take&other={two}&other_frame=4"
+        found = self.ask(f"take/{one}/difference?{query}")
+        mine, theirs = (self.pixels(f"take/{run}/frames/4").astype(int) for run in (one, two))
+        apart = np.abs(mine - theirs)
+        self.assertAlmostEqual(255 * found["mean"], apart.mean(), places=4)
+        self.assertEqual(round(255 * found["most"]), apart.max())
+        self.assertEqual(apart[found["y"], found["x"]].max(), apart.max())
+        told = self.server.ask(f"/api/runs/{one}/changes?other={two}")[1]
+        (tint,) = told["changes"]
+        self.assertEqual((tint["label"], tint["one"], tint["other"]), ("dials tint", "", "75.0"))
+        self.assertEqual(
+            [(line["file"], line["one"], line["other"]) for line in told["lines"]], [("tinted.py", [10], [10])]
+        )
+        # The settings of the first one, put back into the shot.
+        back = self.server.ask(f"/api/runs/{one}/changes")[1]
+        edit = {"patch": back["patch"], "what": "settings", "burst": ""}
+        self.assertEqual(self.server.ask("/api/shots/tinted", edit, "PATCH")[0], 200)
+        self.assertEqual(self.server.ask(f"/api/runs/{one}/changes")[1]["changes"], [])
+        self.assertNotEqual(self.server.ask(f"/api/runs/{two}/changes")[1]["changes"], [])
+
+    def test_sizes_that_differ_are_a_sentence(self):
+        self.write("larger", CODE, {"width": 200})
+        query = f"frame=0&other_kind=take&other={self.captured('larger')}&other_frame=0"
+        self.assertIn("only pictures of one size", self.refused(f"reviews/take/{self.take}/difference?{query}"))
+
+    def test_a_file_is_reviewed_by_its_decoded_frames(self):
+        for recipe in ("h264", "gif", "ffv1"):
+            with self.subTest(recipe):
+                of = f"file/{self.file_of(self.take, recipe)}"
+                told = self.ask(of)
+                self.assertEqual((told["count"], told["width"]), (FRAMES, SIZE[0]))
+                for frame in (0, 6, FRAMES - 1):
+                    shown = self.pixels(f"{of}/frames/{frame}")
+                    self.assertEqual(number_in(shown[12, places(SIZE[0]), 0]), frame)
+                query = f"frame=6&other_kind=take&other={self.take}&other_frame=6"
+                apart = self.ask(f"{of}/difference?{query}")
+                self.assertLess(apart["mean"], 0.02)
+                self.assertEqual(apart["changed"] == 0, recipe != "h264")
+        self.assertEqual(len(self.measured(of)["curves"]["mean"]), FRAMES)
+        page = self.file_of(self.take, "page")
+        self.assertIn("is none of", self.refused(f"reviews/file/{page}"))
+
+    def test_a_reel_is_reviewed_as_it_plays(self):
+        items = [{"kind": "take", "take": f"run:{self.take}"}, {"kind": "take", "take": f"run:{self.take}"}]
+        document = {"title": "Twice", "rate": "24", "width": SIZE[0], "height": SIZE[1], "items": items}
+        (self.home / "reels/twice.json").write_text(json.dumps(document))
+        told = self.ask("reel/twice")
+        self.assertEqual(told["count"], 2 * FRAMES)
+        shown = self.pixels(f"reel/twice/frames/{FRAMES + 5}")
+        self.assertEqual(number_in(shown[12, places(SIZE[0]), 0]), 5)
+        self.assertEqual(len(self.measured("reel/twice")["curves"]["mean"]), 2 * FRAMES)
+
+    def test_sixteen_bits_and_light(self):
+        for form, bits in (("png16", 16), ("exr", 0)):
+            with self.subTest(form):
+                self.write(form, CODE, {"format": form})
+                run = self.captured(form)
+                told = self.ask(f"take/{run}/pixel?frame=2&x=80&y=80")
+                self.assertEqual(told["bits"], bits)
+                # IEC 61966-2-1: 60 of 255 is 60 · 257 of 65535, and 0.0452 of light.
+                want = 60 * 257 if bits else 0.0452
+                self.assertAlmostEqual(told["values"][0], want, delta=want / 500)
+                shown = self.pixels(f"take/{run}/frames/2")
+                self.assertEqual((shown.dtype, shown[80, 80, 0]), (np.uint8, 60))
+                self.assertEqual(self.pixels(f"take/{run}/frames/2?stops=1")[80, 80, 0], 85)
+
+    def test_notes_are_kept_closed_listed_and_deleted(self):
+        self.write("noted", CODE)
+        of = f"take/{self.captured('noted')}"
+        mark = {"shape": "box", "x": 0.1, "y": 0.2, "to_x": 0.5, "to_y": 0.9}
+        order = {"first": 3, "last": 5, "text": '=Edge, "jagged"', "author": "Ada", "mark": mark}
+        (note,) = self.ask(f"{of}/notes", order)["notes"]
+        self.assertEqual((note["first"], note["last"], note["mark"], note["is_open"]), (3, 5, mark, True))
+        (note,) = self.server.ask(f"/api/notes/{note['id']}", {"is_open": False}, "PATCH")[1]["notes"]
+        self.assertFalse(note["is_open"])
+        table = self.ask(f"{of}/notes.csv").decode("utf-8-sig")
+        (row,) = csv.DictReader(io.StringIO(table))
+        self.assertEqual((row["from"], row["to"], row["state"]), ("00:00:00:03", "00:00:00:05", "done"))
+        # OWASP, CSV injection: a spreadsheet must not take a note for a formula.
+        self.assertEqual(row["text"], '\'=Edge, "jagged"')
+        for wrong in ({"last": 2}, {"last": 99, "first": 99}, {"text": ""}, {"mark": mark | {"x": 2}}):
+            status = 404 if "first" in wrong else 422
+            self.refused(f"reviews/{of}/notes", order | wrong, status)
+        self.assertEqual(self.server.ask(f"/api/notes/{note['id']}", method="DELETE")[0], 200)
+        self.refused(f"notes/{note['id']}", {"is_open": True}, 404, "PATCH")
+        self.assertEqual(self.ask(f"{of}/notes")["notes"], [])
+
+    def test_notes_go_with_their_run_whose_number_another_one_may_get(self):
+        self.write("gone", CODE)
+        run = self.captured("gone")
+        self.ask(f"take/{run}/notes", {"first": 0, "last": 0, "text": "a note"})
+        self.assertEqual(self.server.ask(f"/api/runs/{run}", method="DELETE")[0], 200)
+        self.refused(f"reviews/take/{run}", status=404)
+        self.assertEqual(self.ask(f"take/{run}/notes")["notes"], [])
+
+    def test_what_is_not_there_is_a_sentence(self):
+        for path in ("take/99999", "take/x", "take/-1", "film/1", "file/99999", f"take/{'9' * 30}", "reel/none"):
+            with self.subTest(path):
+                self.refused(f"reviews/{path}", status=404)
+        self.refused(f"reviews/take/{self.take}/frames/{FRAMES}", status=404)
+        self.refused(f"reviews/take/{self.take}?camera_pass=3")
+        for query in ("wide=-1", "wide=9999999", "stops=nan", "stops=1e9"):
+            self.refused(f"reviews/take/{self.take}/frames/0?{query}")
+
+    def test_a_damaged_frame_is_set_aside_with_a_sentence(self):
+        self.write("damaged", CODE.replace("60", "61"))
+        run = self.captured("damaged")
+        key = self.server.ask(f"/api/runs/{run}/frames")[1]["frames"][4]["key"]
+        (file,) = (self.home / "frames").rglob(f"{key}.png")
+        file.write_bytes(file.read_bytes()[:-9] + b"123456789")
+        self.assertIn("resume run", self.refused(f"reviews/take/{run}/frames/4"))
+        self.assertFalse(file.exists())
+
+    def test_all_that_can_be_reviewed_is_listed_and_what_goes_together_comes_first(self):
+        self.file_of(self.take, "h264")
+        listed = self.server.ask("/api/reviews")[1]["others"]
+        self.assertIn(("take", str(self.take)), [(one["kind"], one["name"]) for one in listed])
+        first = self.ask(f"take/{self.take}")["others"][0]
+        self.assertTrue(first["title"].startswith("numbered"), first)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,2 @@
+export { ReviewList } from "./ReviewList";
+export { ReviewPage } from "./ReviewPage";
