@@ -151,7 +151,7 @@ class ReviewsTest(unittest.TestCase):
         self.assertEqual(apart[found["y"], found["x"]].max(), apart.max())
         told = self.server.ask(f"/api/runs/{one}/changes?other={two}")[1]
         (tint,) = told["changes"]
-        self.assertEqual((tint["label"], tint["one"], tint["other"]), ("dials tint", "", "75.0"))
+        self.assertEqual((tint["label"], tint["one"], tint["other"]), ("dials tint", "", "75"))
         self.assertEqual(
             [(line["file"], line["one"], line["other"]) for line in told["lines"]], [("tinted.py", [10], [10])]
         )

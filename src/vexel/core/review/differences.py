@@ -64,6 +64,8 @@ def _of_parts(values: list[Any]) -> bool:
 def _spelled(value: Any) -> str:
     if value is _NONE:
         return ""
+    if isinstance(value, float) and value.is_integer():
+        value = int(value)
     text = value if isinstance(value, str) and value else json.dumps(value, ensure_ascii=False)
     return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"
 

@@ -1,6 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { count } from "../../parts/format";
 import { useDrag } from "../../parts/hooks/useDrag";
+import { useThemeName } from "../../parts/hooks/useThemeName";
 import { CURVES, type CurveName, curveOf, drawCurves, figure, RULER, rangeOf, xOf } from "./curves";
 import { type Playhead, useFrame, useStretch } from "./playhead";
 import type { Figures, Note, Subject } from "./queries";
@@ -22,6 +23,7 @@ interface Props {
 /** A measured curve of all frames; a press goes to a frame. */
 export function CurveStrip(props: Props) {
   const { playhead, subject, figures, otherValues, notes } = props;
+  useThemeName();
   const [name, setName] = useState<CurveName>("mean");
   const [hovered, setHovered] = useState<number | null>(null);
   const { from, to } = useStretch(playhead);

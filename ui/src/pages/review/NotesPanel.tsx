@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Circle, Download, MousePointer2, MoveUpRight, Square, Trash2 } from "lucide-react";
+import { Circle, Download, MousePointer2, MoveUpRight, RotateCw, Square, Trash2 } from "lucide-react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import { when } from "../../parts/format";
+import { count, when } from "../../parts/format";
 import { type Playhead, usePlayhead } from "./playhead";
 import { type Mark, type Note, notesQuery, type Of, type Subject } from "./queries";
 import { Tool } from "./Transport";
@@ -129,6 +130,7 @@ export function NotesPanel({ playhead, of, subject, notes, drawing, onDrawing, m
           <NoteLine key={note.id} note={note} of={of} subject={subject} playhead={playhead} />
         ))}
       </ul>
+      <CaptureNoted of={of} subject={subject} notes={notes} />
       {notes.length > 0 && (
         <a
           className="btn btn-xs self-start font-normal"
@@ -137,6 +139,54 @@ export function NotesPanel({ playhead, of, subject, notes, drawing, onDrawing, m
           <Download size={14} aria-hidden /> Notes as CSV
         </a>
       )}
+    </div>
+  );
+}
+
+/** Captures the frames of all open notes again, with the notes as the reason. */
+function CaptureNoted({ of, subject, notes }: { of: Of; subject: Subject; notes: Note[] }) {
+  const open = notes.filter((note) => note.is_open);
+  const frames = new Set<number>();
+  for (const { first, last } of open) for (let n = first; n <= last; n++) frames.add(n + subject.first);
+  const again = useMutation({
+    mutationFn: () =>
+      body(
+        client.POST("/api/runs/{run_id}/again", {
+          params: { path: { run_id: Number(of.name) } },
+          body: {
+            error: null,
+            frames: open
+              .map(({ first, last }) => `${first + subject.first}-${last + subject.first}`)
+              .join(","),
+            camera_pass: of.pass,
+            reason: open
+              .map((note) => note.text)
+              .join("; ")
+              .slice(0, 500),
+          },
+        }),
+      ),
+  });
+  if (of.kind !== "take" || open.length === 0) return null;
+  return (
+    <div>
+      <button
+        type="button"
+        className="btn btn-outline btn-primary btn-xs font-normal"
+        disabled={again.isPending}
+        onClick={() => again.mutate()}
+      >
+        <RotateCw size={13} aria-hidden /> Capture {count(frames.size, "noted frame")} again
+      </button>
+      {again.isSuccess && (
+        <p role="status" className="mt-1">
+          Run {of.name} is queued.{" "}
+          <Link to={`/runs/${of.name}`} className="link link-primary">
+            Open run
+          </Link>
+        </p>
+      )}
+      {again.error && <ErrorAlert error={again.error} />}
     </div>
   );
 }

@@ -113,6 +113,7 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
   const { data: figures } = useQuery({ ...figuresQuery(of), enabled: !subject.is_data });
   const { data: otherFigures } = useQuery({ ...figuresQuery(second ?? of), enabled: second !== null });
   useMeasured(of, subject, figures?.state);
+  useMeasured(second ?? of, other, second ? otherFigures?.state : undefined);
   const { data: notes } = useQuery(notesQuery(of));
   const [drawing, setDrawing] = useState<Mark["shape"] | null>(null);
   const [mark, setMark] = useState<Mark | null>(null);
@@ -274,15 +275,16 @@ function useSecond(search: URLSearchParams): Of | null {
 }
 
 /** Measures what was not measured, once, when it is opened. */
-function useMeasured(of: Of, subject: Subject, state: string | undefined) {
+function useMeasured(of: Of, subject: Subject | undefined, state: string | undefined) {
   const queries = useQueryClient();
   const { kind, name, pass } = of;
+  const canMeasure = subject !== undefined && !subject.is_data && subject.first === 0;
   useEffect(() => {
-    if (state !== "none" || subject.is_data || subject.first > 0) return;
+    if (state !== "none" || !canMeasure) return;
     const key = figuresQuery({ kind, name, pass }).queryKey;
     measure({ kind, name, pass }).then(
       (figures) => queries.setQueryData(key, figures),
       () => queries.invalidateQueries({ queryKey: key }),
     );
-  }, [kind, name, pass, state, subject.is_data, subject.first, queries]);
+  }, [kind, name, pass, state, canMeasure, queries]);
 }

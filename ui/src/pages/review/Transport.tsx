@@ -9,7 +9,7 @@ import {
   Play,
   Repeat,
 } from "lucide-react";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { body, client } from "../../api/client";
 import { short } from "../../parts/format";
 import { withKeys } from "../../parts/shell/shortcuts";
@@ -148,14 +148,17 @@ function FrameEntry({ playhead, of, subject }: Props) {
     enabled: !playing,
     staleTime: Number.POSITIVE_INFINITY,
   });
+  const field = useRef<HTMLInputElement>(null);
   const apply = async () => {
-    if (draft === null) return;
+    // Keys step through frames again.
+    if (draft === null) return field.current?.blur();
     try {
       const found = await place(draft);
       playhead.pause();
       playhead.set({ frame: found.frame });
       setDraft(null);
       setWrong("");
+      field.current?.blur();
     } catch (error) {
       setWrong(error instanceof Error ? error.message : String(error));
     }
@@ -163,6 +166,7 @@ function FrameEntry({ playhead, of, subject }: Props) {
   return (
     <span className="relative ml-1 flex items-center gap-1">
       <input
+        ref={field}
         className={`input input-xs figures w-20 border border-base-content/30 ${wrong ? "input-error" : ""}`}
         aria-label="Frame"
         aria-invalid={Boolean(wrong)}

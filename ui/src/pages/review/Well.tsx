@@ -32,17 +32,9 @@ export function Well(props: Props) {
   );
 }
 
-function Pane({
-  playhead,
-  feed,
-  other,
-  look,
-  onLook,
-  notes,
-  drawing,
-  onDrawn,
-  second,
-}: Props & { second?: boolean }) {
+function Pane({ second, ...props }: Props & { second?: boolean }) {
+  const { playhead, feed, look, onLook, notes, drawing, onDrawn } = props;
+  const other = look.mode === "beside" ? null : props.other;
   const [well, box] = useSize();
   const [trouble, setTrouble] = useState("");
   const [otherTrouble, setOtherTrouble] = useState("");
@@ -108,6 +100,7 @@ function Pane({
     filter: look.channel === "all" ? undefined : `url(#review-${look.channel})`,
   };
   const covered = other && !second ? look.mode : null;
+  const beside = second || (props.other !== null && look.mode !== "difference");
   const line = look.line * box.width;
   const backing = look.behind === "checks" ? "well-checks" : undefined;
   const shared = { playhead, style: place };
@@ -167,6 +160,8 @@ function Pane({
           onTrouble={setTrouble}
         />
       )}
+      {beside && <Name>{nameOf(covered === "flip" && look.flipped && other ? other : feed)}</Name>}
+      {other && covered === "split" && <Name right>{nameOf(other)}</Name>}
       {covered === "split" && (
         <DividingLine at={look.line} width={box.width} onMove={(to) => onLook({ line: to })} />
       )}
@@ -186,6 +181,25 @@ function Pane({
 
 /** Flat colours behind transparent pixels. */
 const BEHIND = { checks: undefined, black: "#000", grey: "#777", white: "#fff" };
+
+const nameOf = ({ subject, of }: Feed) =>
+  [
+    subject.kind === "take" ? `take ${subject.name}` : subject.title,
+    subject.camera_passes.length > 1 ? subject.camera_passes[of.pass] : "",
+  ]
+    .filter(Boolean)
+    .join(", ");
+
+/** Which of two pictures this is. */
+function Name({ right, children }: { right?: boolean; children: ReactNode }) {
+  return (
+    <span
+      className={`pointer-events-none absolute top-1.5 max-w-[45%] truncate rounded bg-neutral px-1.5 py-0.5 text-neutral-content text-note ${right ? "right-1.5" : "left-1.5"}`}
+    >
+      {children}
+    </span>
+  );
+}
 
 const clamp = (share: number) => Math.min(Math.max(share, 0), 1);
 

@@ -8,6 +8,7 @@ import { targetName } from "../../../api/vocabulary";
 import { short } from "../../../parts/format";
 import { useDetails } from "../../../parts/hooks/useDetails";
 import { useDrag } from "../../../parts/hooks/useDrag";
+import { useThemeName } from "../../../parts/hooks/useThemeName";
 import { useWheel } from "../../../parts/hooks/useWheel";
 import { shortcutOf, withKeys } from "../../../parts/shell/shortcuts";
 import type { PathFigures } from "../camera/usePathFigures";
@@ -313,14 +314,4 @@ function useWidth(ref: React.RefObject<HTMLDivElement | null>): number {
     return () => observer.disconnect();
   }, [ref]);
   return width;
-}
-
-function useThemeName(): string {
-  const [name, setName] = useState(document.documentElement.dataset.theme ?? "");
-  useEffect(() => {
-    const observer = new MutationObserver(() => setName(document.documentElement.dataset.theme ?? ""));
-    observer.observe(document.documentElement, { attributeFilter: ["data-theme"] });
-    return () => observer.disconnect();
-  }, []);
-  return name;
 }
