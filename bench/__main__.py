@@ -7,7 +7,7 @@ SCRIPTS = (
     "object_capture", "viewfinder", "still_subject", "recapture", "compile", "server", "page_capture",
     "dispatch", "gif", "reel", "reel_edit", "sketch_capture", "simulation", "stage_start", "stills", "camera", "edit",
     "lists", "long_reel", "first_hour", "two_frames",
-    "busy", "opening", "foretell", "storage", "resume", "review", "sheet",
+    "busy", "opening", "foretell", "storage", "resume", "review", "sheet", "player",
 )  # fmt: skip
 
 

@@ -4,6 +4,7 @@
 const DECODED_BYTES = 400e6;
 const FILE_BYTES = 250e6;
 const AT_ONCE = 3;
+const UNWANTED = 1e9;
 
 export interface Wanted {
   frame: number;
@@ -21,6 +22,7 @@ export class FrameStore {
   private bytes = 0;
   private fileBytes = 0;
   private queue: Wanted[] = [];
+  private ranks = new Map<string, number>();
   private focus = 0;
   private closed = false;
 
@@ -42,6 +44,7 @@ export class FrameStore {
   /** Replaces what is fetched next: the most urgent first. */
   want(wanted: Wanted[], focus: number) {
     this.queue = wanted;
+    this.ranks = new Map(wanted.map((one, place) => [keyOf(one), place]));
     this.focus = focus;
     this.begin();
   }
@@ -61,6 +64,9 @@ export class FrameStore {
         return !this.decoded.has(key) && !this.going.has(key) && !this.failed.has(key);
       });
       if (!next) return;
+      // One that would only take the place of what is needed before it waits.
+      const place = this.ranks.get(keyOf(next)) ?? 0;
+      if (this.bytes > 0.95 * DECODED_BYTES && this.leastWanted()[1] <= place) return;
       void this.fetch(next);
     }
   }
@@ -103,18 +109,23 @@ export class FrameStore {
     this.decoded.set(key, { frame, bitmap });
     this.bytes += bytesOf(bitmap);
     while (this.bytes > DECODED_BYTES && this.decoded.size > 2) {
-      let far = "";
-      let apart = -1;
-      for (const [key, one] of this.decoded) {
-        const away = Math.abs(one.frame - this.focus);
-        if (away > apart) [far, apart] = [key, away];
-      }
-      const dropped = this.decoded.get(far);
+      const [worst] = this.leastWanted();
+      const dropped = this.decoded.get(worst);
       if (!dropped) return;
-      this.decoded.delete(far);
+      this.decoded.delete(worst);
       this.bytes -= bytesOf(dropped.bitmap);
       dropped.bitmap.close();
     }
+  }
+
+  /** What is decoded and wanted last, and how many are wanted before it: first what is not wanted, from far away. */
+  private leastWanted(): [string, number] {
+    let [worst, most] = ["", -1];
+    for (const [key, { frame }] of this.decoded) {
+      const before = this.ranks.get(key) ?? UNWANTED + Math.abs(frame - this.focus);
+      if (before > most) [worst, most] = [key, before];
+    }
+    return [worst, most];
   }
 }
 

@@ -5,7 +5,9 @@ import { frameAddress, type Of, type Subject } from "./queries";
 
 /** Width of the small pictures that stand in while full ones cannot keep up. */
 export const STAND_IN = 960;
-const BESIDE = 8;
+/** Frames on the way on which keys step, and those behind. */
+const NEXT = 20;
+const BEHIND = 6;
 const AHEAD = 40;
 
 /** Pictures of one subject, and who waits for them. */
@@ -48,7 +50,8 @@ export function useFeed(
         };
       },
       best: (frame: number, standIn: number) =>
-        store.at({ frame, wide: 0 }) ?? (standIn ? store.at({ frame, wide: standIn }) : undefined),
+        // While it plays small, full ones in between would be seen as a change.
+        (standIn ? store.at({ frame, wide: standIn }) : undefined) ?? store.at({ frame, wide: 0 }),
     };
   }, [kind, name, pass, subject, stops, frameAt]);
   useEffect(() => () => feed?.store.close(), [feed]);
@@ -67,6 +70,8 @@ export function useAhead(playhead: Playhead, feed: Feed | null, other: Feed | nu
   useEffect(() => {
     const there = [feed, other].filter((one) => one !== null);
     let last = "";
+    let before = playhead.now().frame;
+    let stepped = 1;
     const look = () => {
       const { frame, playing, from, to, speed, after, way } = playhead.now();
       const standIn =
@@ -74,9 +79,11 @@ export function useAhead(playhead: Playhead, feed: Feed | null, other: Feed | nu
       const mark = [frame, playing, from, to, speed, after, way, standIn].join();
       if (mark === last) return;
       last = mark;
+      if (frame !== before) stepped = frame > before ? 1 : -1;
+      before = frame;
       if (standIn !== playhead.now().standIn) playhead.set({ standIn });
       for (const feed of there)
-        feed.store.want(wantedOf(playhead, feed, playing, standIn), feed.frameAt(frame) ?? 0);
+        feed.store.want(wantedOf(playhead, feed, playing, standIn, stepped), feed.frameAt(frame) ?? 0);
     };
     look();
     return playhead.watch(look);
@@ -87,18 +94,24 @@ function needsStandIn({ subject }: Feed, frames: number, feeds: number): boolean
   return subject.width > STAND_IN && frames * feeds > mostDecoded(subject.width, subject.height);
 }
 
-function wantedOf(playhead: Playhead, feed: Feed, playing: boolean, standIn: number): Wanted[] {
+function wantedOf(
+  playhead: Playhead,
+  feed: Feed,
+  playing: boolean,
+  standIn: number,
+  stepped: number,
+): Wanted[] {
   const { frame } = playhead.now();
-  const frames = playing ? playhead.ahead(AHEAD) : around(frame, playhead.count);
+  const frames = playing ? playhead.ahead(AHEAD) : around(frame, stepped, playhead.count);
   const wide = standIn < feed.subject.width ? standIn : 0;
   const own = frames.map(feed.frameAt).filter((one) => one !== null);
   return [...new Set(own)].map((one) => ({ frame: one, wide }));
 }
 
 /** A frame, and those that a step goes to next. */
-function around(frame: number, count: number): number[] {
-  const found = [frame];
-  for (let by = 1; by <= BESIDE; by++)
-    found.push(...[frame + by, frame - by].filter((one) => one >= 0 && one < count));
-  return found;
+function around(frame: number, way: number, count: number): number[] {
+  const found = [frame, frame + way, frame - way];
+  for (let by = 2; by <= NEXT; by++) found.push(frame + way * by);
+  for (let by = 2; by <= BEHIND; by++) found.push(frame - way * by);
+  return found.filter((one) => one >= 0 && one < count);
 }
