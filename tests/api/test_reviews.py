@@ -184,6 +184,25 @@ class ReviewsTest(unittest.TestCase):
         page = self.file_of(self.take, "page")
         self.assertIn("is none of", self.refused(f"reviews/file/{page}"))
 
+    def test_a_file_against_its_take_frame_by_frame(self):
+        of = f"file/{self.file_of(self.take, 'h264')}"
+        query = f"other_kind=take&other={self.take}"
+        self.assertEqual(self.ask(f"{of}/pair?{query}")["state"], "none")
+        self.ask(f"{of}/pair?{query}", {})
+        end = time.monotonic() + 60
+        while (found := self.ask(f"{of}/pair?{query}"))["state"] != "done":
+            self.assertLess(time.monotonic(), end, found)
+            time.sleep(0.05)
+        one = self.ask(f"{of}/difference?{query}&frame=4&other_frame=4")
+        self.assertEqual(len(found["apart"]), FRAMES)
+        self.assertAlmostEqual(found["apart"][4], one["mean"], places=5)
+        self.measured(of)
+        self.measured(f"take/{self.take}")
+        self.assertEqual(self.ask(f"{of}/pair?{query}")["findings"], [])
+        # By time, and moved: pairs are only those that both have.
+        moved = self.ask(f"{of}/pair?{query}&by=time&offset=-3", {})
+        self.assertEqual(moved["first"], 3)
+
     def test_a_reel_is_reviewed_as_it_plays(self):
         items = [{"kind": "take", "take": f"run:{self.take}"}, {"kind": "take", "take": f"run:{self.take}"}]
         document = {"title": "Twice", "rate": "24", "width": SIZE[0], "height": SIZE[1], "items": items}

@@ -9,6 +9,8 @@ import numpy as np
 
 from tests.helpers import scratch, vexel
 from vexel.core.errors import Mistake
+from vexel.core.review.between import seen_between
+from vexel.core.review.figures import Measured, Step
 from vexel.core.review.findings import seen_in, usual_step
 from vexel.imaging.image_bytes import encoded_png
 from vexel.imaging.signal import closer_of, figures_of, step_of
@@ -30,6 +32,75 @@ def scene(phase):
 
 def loop():
     return [scene(n / COUNT) for n in range(COUNT)]
+
+
+class BetweenTest(unittest.TestCase):
+    """What is found between two sequences that should match."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.frames = loop()
+        cls.one = cls.of(cls.frames)
+
+    @classmethod
+    def of(cls, frames):
+        figures = tuple(figures_of(np.clip(np.rint(frame), 0, 255).astype(np.uint8)) for frame in frames)
+        nothing = tuple(0.0 for _ in frames)
+        return Measured(figures, tuple(Step(0.0, 0.0, 0.0) for _ in frames), nothing, {})
+
+    def found(self, frames, shift=0):
+        pairs = [(at, at - shift) for at in range(shift, COUNT)]
+        return [(one.finding.name, one.finding.what) for one in seen_between(self.one, self.of(frames), pairs)]
+
+    def test_equal_and_slightly_compressed_frames_give_no_finding(self):
+        random = np.random.default_rng(1)
+        self.assertEqual(self.found(self.frames), [])
+        self.assertEqual(self.found([frame + random.normal(0, 0.2, frame.shape) for frame in self.frames]), [])
+        self.assertEqual(seen_between(self.one, self.one, []), [])
+
+    def test_noise(self):
+        random = np.random.default_rng(2)
+        ((name, _),) = self.found([frame + random.normal(0, 6, frame.shape) for frame in self.frames])
+        self.assertEqual(name, "noise-differs")
+
+    def test_ranges_and_matrices_as_ffmpeg_decodes_them_wrongly(self):
+        cases = (
+            ("out_range=tv", "in_range=pc", "limited range had been taken for full"),
+            ("out_range=pc", "in_range=tv", "full range had been taken for limited"),
+            ("out_color_matrix=bt709", "in_color_matrix=bt601", "BT.709 had been decoded by that of BT.601"),
+            ("out_color_matrix=bt601", "in_color_matrix=bt709", "BT.601 had been decoded by that of BT.709"),
+        )
+        tinted = [np.clip(frame * [1.2, 0.9, 0.5] + [10, 0, 20], 20, 235).astype(np.uint8) for frame in self.frames[:8]]
+        one = self.of(tinted)
+        for encoded, decoded, words in cases:
+            with self.subTest(words):
+                wrong = [through_ffmpeg(frame, encoded, decoded) for frame in tinted]
+                pairs = [(at, at) for at in range(8)]
+                found = {seen.finding.name: seen.finding.what for seen in seen_between(one, self.of(wrong), pairs)}
+                self.assertIn(words, found.get("colours-drifted", "nothing"))
+
+    def test_another_light_is_no_drift_of_a_file(self):
+        self.assertNotIn("colours-drifted", dict(self.found([frame * [1.0, 0.8, 0.8] for frame in self.frames])))
+
+
+def through_ffmpeg(frame, encoded, decoded):
+    """A frame as YCbCr and back, by FFmpeg's scaler, by other rules each way."""
+    size = f"{WIDE}x{HIGH}"
+    flags = "flags=accurate_rnd+full_chroma_int+full_chroma_inp"
+    rules = {"out_range": "tv", "out_color_matrix": "bt709"} | dict([encoded.split("=")])
+    back = {"in_range": "tv", "in_color_matrix": "bt709"} | dict([decoded.split("=")])
+    if "range" in encoded:
+        back["in_range"], rules["out_range"] = decoded.split("=")[1], encoded.split("=")[1]
+    there = ":".join(f"{name}={value}" for name, value in rules.items())
+    here = ":".join(f"{name}={value}" for name, value in back.items())
+    raw = ["-f", "rawvideo", "-s", size]
+    order = ["ffmpeg", "-v", "error", *raw, "-pix_fmt", "rgb24", "-i", "-", "-vf", f"scale={there}:{flags}"]
+    coded = subprocess.run([*order, "-pix_fmt", "yuv444p", "-f", "rawvideo", "-"], input=frame.tobytes(),
+                           capture_output=True, check=True).stdout  # fmt: skip
+    order = ["ffmpeg", "-v", "error", *raw, "-pix_fmt", "yuv444p", "-i", "-", "-vf", f"scale={here}:{flags}"]
+    shown = subprocess.run([*order, "-pix_fmt", "rgb24", "-f", "rawvideo", "-"], input=coded,
+                           capture_output=True, check=True).stdout  # fmt: skip
+    return np.frombuffer(shown, np.uint8).reshape(HIGH, WIDE, 3)
 
 
 class FiguresTest(unittest.TestCase):

@@ -6,7 +6,7 @@ from typing import Any, Literal
 FindingName = Literal[
     # The frames of a take.
     "banding", "edge-fringe", "empty-frame", "flicker", "frame-out-of-line", "frozen", "highlights-clipped", "jump",
-    "seam-open",
+    "noise-differs", "colours-drifted", "seam-open",
     # The clock.
     "choppy", "clock-differs", "clock-unlinked", "too-few-shutter-samples", "gif-rate", "last-repeats-first",
     "length-by-rate", "length-not-whole", "long-holds", "odd-rate", "one-too-many",

@@ -72,7 +72,7 @@ function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
           ["cost", id],
           ["left", id],
         ];
-  if (job === "figures") return [["figures", ...String(id).split(":", 2)]];
+  if (job === "figures") return [["figures"]];
   return job === "check" ? [["run", id]] : [];
 }
 

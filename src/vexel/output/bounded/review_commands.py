@@ -147,6 +147,21 @@ class ReviewCommands:
         y, x = np.unravel_index(int(np.nan_to_num(apart).argmax()), apart.shape)
         return step_of(mine, theirs), (int(x), int(y))
 
+    def review_steps(self, one: Pictures, ats: list[int], other: Pictures, other_ats: list[int]) -> list[Step]:
+        """How pictures differ, one after the other.
+
+        Raises
+        ------
+        Mistake
+            When they have other sizes.
+        """
+
+        def step(at: int, at_other: int) -> Step:
+            return step_of(*_alike(self._numbers(one, at), self._numbers(other, at_other)))
+
+        with ThreadPoolExecutor(2) as pool:
+            return list(pool.map(step, ats, other_ats))
+
     def review_figures(self, of: Pictures, begin: int, end: int, chosen: list[int]) -> Stretch:
         """Figures of frames in a row, measured in two threads."""
         frames, middle = self._frames(of), (begin + end + 1) // 2

@@ -8,6 +8,8 @@ import math
 from flask import Blueprint, Response
 
 from vexel.core.errors import Failure, Mistake
+from vexel.core.review.figures import Measured
+from vexel.core.review.findings import Seen
 from vexel.core.review.setting_label import setting_label
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
@@ -15,6 +17,7 @@ from vexel.core.time.timecode import has_timecode, read_length, timecode
 from vexel.core.wording import slug
 from vexel.store.tables import NoteRow
 from vexel.web.jobs.reviewing.changes import changes_between
+from vexel.web.jobs.reviewing.pairs import Pair
 from vexel.web.jobs.reviewing.subjects import Subject
 from vexel.web.schemas.common import Done
 from vexel.web.schemas.reviews import (
@@ -33,6 +36,8 @@ from vexel.web.schemas.reviews import (
     NoteEdit,
     NoteOrder,
     OtherBodies,
+    PairBody,
+    PairQuery,
     PassQuery,
     PixelBody,
     PixelQuery,
@@ -141,6 +146,22 @@ def review_difference(kind: str, name: str, query: DifferenceQuery) -> Differenc
     step, (x, y) = subjects.step(one, query.frame, other, query.other_frame)
     is_light = one.bits == 0
     return DifferenceBody(mean=step.mean, most=step.most, changed=step.changed, x=x, y=y, is_light=is_light)
+
+
+@blueprint.get("/reviews/<kind>/<name>/pair")
+@spec.validate(resp=answers(PairBody))
+def review_pair(kind: str, name: str, query: PairQuery) -> PairBody:
+    """How far the frames of two subjects are apart, where that is measured, and what is found between them."""
+    return _pair_body(_pair(kind, name, query))
+
+
+@blueprint.post("/reviews/<kind>/<name>/pair")
+@spec.validate(resp=answers(PairBody))
+def measure_pair(kind: str, name: str, query: PairQuery) -> PairBody:
+    """Measure how far all frames of two subjects are apart."""
+    pair = _pair(kind, name, query)
+    services().pairs.begin(pair)
+    return _pair_body(pair)
 
 
 @blueprint.get("/reviews/<kind>/<name>/figures")
@@ -264,20 +285,37 @@ def _figures(subject: Subject) -> FiguresBody:
         message=job.ending.sentence if job is not None and job.ending is not None and found is None else "",
         progress=job.progress if job is not None and job.under_way else None,
         curves=None if found is None else _curves(found.measured),
-        findings=[]
-        if found is None
-        else [
-            SeenBody(name=one.finding.name, what=one.finding.what, cost=one.finding.cost, frames=list(one.frames))
-            for one in found.seen
-        ],
+        findings=[] if found is None else [_seen(one) for one in found.seen],
         looked_closer=[] if found is None else sorted(found.measured.closer),
     )
 
 
-def _curves(measured: object) -> CurvesBody:
-    from vexel.core.review.figures import Measured
+def _pair(kind: str, name: str, query: PairQuery) -> Pair:
+    subjects = services().subjects
+    one = subjects.find(kind, name, query.camera_pass)
+    return Pair(one, subjects.find(query.other_kind, query.other, query.other_pass), query.by, query.offset)
 
-    assert isinstance(measured, Measured)
+
+def _pair_body(pair: Pair) -> PairBody:
+    pairs = services().pairs
+    job, steps = pairs.newest(pair), pairs.apart(pair)
+    state = "done" if steps is not None else job.state if job is not None and job.state != "done" else "none"
+    return PairBody(
+        state=state,
+        message=job.ending.sentence if job is not None and job.ending is not None and steps is None else "",
+        progress=job.progress if job is not None and job.under_way else None,
+        first=pair.frames[0][0] if pair.frames else 0,
+        apart=None if steps is None else [round(step.mean, DIGITS) for step in steps],
+        most=None if steps is None else [round(step.most, DIGITS) for step in steps],
+        findings=[_seen(one) for one in pairs.seen(pair)],
+    )
+
+
+def _seen(one: Seen) -> SeenBody:
+    return SeenBody(name=one.finding.name, what=one.finding.what, cost=one.finding.cost, frames=list(one.frames))
+
+
+def _curves(measured: Measured) -> CurvesBody:
     frames, steps = measured.frames, measured.steps
     plain = ("mean", "low", "high", "dark", "light", "sharpness", "noise", "clear")
     curves = {name: [round(getattr(one, name), DIGITS) for one in frames] for name in plain}

@@ -116,6 +116,16 @@ class DifferenceBody(BaseModel):
     is_light: bool
 
 
+class PairQuery(PassQuery):
+    """What a subject is compared with, and how both are in step."""
+
+    other_kind: Literal["take", "file", "reel"]
+    other: str = Field(max_length=100)
+    other_pass: int = Field(default=0, ge=0, le=10_000)
+    by: Literal["frame", "time"] = "frame"
+    offset: int = Field(default=0, ge=-MOST_NUMBER, le=MOST_NUMBER)
+
+
 class SeenBody(BaseModel):
     """A finding, with the frames that it is about."""
 
@@ -153,6 +163,18 @@ class FiguresBody(BaseModel):
     curves: CurvesBody | None
     findings: list[SeenBody]
     looked_closer: list[int] = Field(description="frames in which bands and fringes were looked for")
+
+
+class PairBody(BaseModel):
+    """What is known of two subjects together."""
+
+    state: Literal["none", "queued", "running", "stopped", "failed", "done"]
+    message: str
+    progress: Progress | None
+    first: int = Field(description="the first frame that has one of the other's")
+    apart: list[float] | None = Field(description="mean difference from there on, as shares of full scale")
+    most: list[float] | None = Field(description="the largest differences")
+    findings: list[SeenBody]
 
 
 class MarkBody(BaseModel):

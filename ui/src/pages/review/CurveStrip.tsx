@@ -2,9 +2,9 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { count } from "../../parts/format";
 import { useDrag } from "../../parts/hooks/useDrag";
 import { useThemeName } from "../../parts/hooks/useThemeName";
-import { CURVES, type CurveName, curveOf, drawCurves, figure, RULER, rangeOf, xOf } from "./curves";
+import { APART, CURVES, type CurveName, curveOf, drawCurves, figure, RULER, rangeOf, xOf } from "./curves";
 import { type Playhead, useFrame, useStretch } from "./playhead";
-import type { Figures, Note, Subject } from "./queries";
+import type { Figures, Note, PairFigures, Subject } from "./queries";
 
 const HEIGHT = 92;
 
@@ -15,6 +15,9 @@ interface Props {
   /** Of what it is compared with, frame by frame of this one. */
   otherValues: ((name: CurveName) => number[]) | null;
   otherTitle: string;
+  /** How far both are apart, where two are compared. */
+  pair: PairFigures | undefined;
+  onMeasurePair: () => void;
   notes: Note[];
   onMeasure: () => void;
   onStop: () => void;
@@ -22,17 +25,19 @@ interface Props {
 
 /** A measured curve of all frames; a press goes to a frame. */
 export function CurveStrip(props: Props) {
-  const { playhead, subject, figures, otherValues, notes } = props;
+  const { playhead, subject, figures, otherValues, notes, pair } = props;
   useThemeName();
-  const [name, setName] = useState<CurveName>("mean");
+  const [chosen, setChosen] = useState<CurveName | keyof typeof APART>("mean");
+  const between = props.pair && chosen in APART ? (chosen as keyof typeof APART) : null;
+  const name = (chosen in APART ? "mean" : chosen) as CurveName;
   const [hovered, setHovered] = useState<number | null>(null);
   const { from, to } = useStretch(playhead);
   const [width, setWidth] = useState(800);
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const curve = curveOf(name);
-  const values = figures?.curves?.[name] ?? [];
-  const others = otherValues?.(name) ?? [];
+  const values = between ? valuesOf(pair, between) : (figures?.curves?.[name] ?? []);
+  const others = between ? [] : (otherValues?.(name) ?? []);
   useEffect(() => {
     const element = box.current;
     if (!element) return;
@@ -82,9 +87,15 @@ export function CurveStrip(props: Props) {
           className="select select-xs w-36"
           aria-label="Curve"
           title={curve.hint}
-          value={name}
-          onChange={(event) => setName(event.target.value as CurveName)}
+          value={between ?? name}
+          onChange={(event) => setChosen(event.target.value as CurveName)}
         >
+          {pair &&
+            Object.entries(APART).map(([value, label]) => (
+              <option key={value} value={value}>
+                {label}
+              </option>
+            ))}
           {CURVES.map((one) => (
             <option key={one.name} value={one.name}>
               {one.label}
@@ -107,7 +118,11 @@ export function CurveStrip(props: Props) {
               `, dashed ${figure(others[hovered], curve.unit)}`}
           </span>
         )}
-        <Measuring {...props} />
+        {between ? (
+          <Measuring {...props} figures={pair} onMeasure={props.onMeasurePair} onStop={null} />
+        ) : (
+          <Measuring {...props} />
+        )}
       </div>
       <div
         ref={box}
@@ -144,7 +159,20 @@ function Head({ playhead, count: frames, width }: { playhead: Playhead; count: n
   );
 }
 
-function Measuring({ subject, figures, onMeasure, onStop }: Props) {
+/** Values of two that are compared, with none before the first frame that both have. */
+function valuesOf(pair: PairFigures | undefined, name: keyof typeof APART): number[] {
+  const values = pair?.[name];
+  return values ? [...Array<number>(pair.first).fill(0), ...values] : [];
+}
+
+interface Measured {
+  subject: Subject;
+  figures: Pick<Figures, "state" | "progress" | "message"> | undefined;
+  onMeasure: () => void;
+  onStop: (() => void) | null;
+}
+
+function Measuring({ subject, figures, onMeasure, onStop }: Measured) {
   if (subject.is_data)
     return <span className="quiet">This pass holds numbers: it has no figures of light</span>;
   if (!figures) return <span className="quiet">Loading…</span>;
@@ -159,9 +187,11 @@ function Measuring({ subject, figures, onMeasure, onStop }: Props) {
             : "Measuring…"}
           {progress?.seconds_left != null && `, ${Math.ceil(progress.seconds_left)} s left`}
         </span>
-        <button type="button" className="btn btn-xs font-normal" onClick={onStop}>
-          Stop
-        </button>
+        {onStop && (
+          <button type="button" className="btn btn-xs font-normal" onClick={onStop}>
+            Stop
+          </button>
+        )}
       </span>
     );
   return (

@@ -11,16 +11,18 @@ interface Props {
   playhead: Playhead;
   subject: Subject;
   figures: Figures | undefined;
+  /** What is found between two that are compared. */
+  between: Figures["findings"];
 }
 
 /** What was found in the frames, each with a way to them. */
-export function FindingsPanel({ playhead, subject, figures }: Props) {
+export function FindingsPanel({ playhead, subject, figures, between }: Props) {
   const to = useGuideLink();
   const go = (frame: number) => {
     playhead.pause();
     playhead.set({ frame });
   };
-  const found = figures?.findings ?? [];
+  const found = [...between, ...(figures?.findings ?? [])];
   const missing = subject.missing;
   return (
     <div className="flex flex-col gap-2 text-small" data-testid="findings">

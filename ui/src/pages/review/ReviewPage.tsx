@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { useChange } from "../../parts/hooks/useChange";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { PageHead } from "../../parts/PageHead";
 import { TabList } from "../../parts/TabList";
@@ -17,10 +18,13 @@ import { NotesPanel } from "./NotesPanel";
 import { Playhead } from "./playhead";
 import {
   figuresQuery,
+  type InPair,
   type Mark,
   measure,
+  measurePair,
   notesQuery,
   type Of,
+  pairQuery,
   type Subject,
   stopMeasuring,
   subjectQuery,
@@ -114,6 +118,11 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
   const { data: otherFigures } = useQuery({ ...figuresQuery(second ?? of), enabled: second !== null });
   useMeasured(of, subject, figures?.state);
   useMeasured(second ?? of, other, second ? otherFigures?.state : undefined);
+  const inPair: InPair = { one: of, other: second ?? of, by: inStep, offset };
+  const { data: pair } = useQuery({ ...pairQuery(inPair), enabled: second !== null && other !== undefined });
+  const askPair = () => void queries.invalidateQueries({ queryKey: pairQuery(inPair).queryKey });
+  // What is found between both follows from the figures of each.
+  useChange(`${figures?.state} ${otherFigures?.state}`, askPair);
   const { data: notes } = useQuery(notesQuery(of));
   const [drawing, setDrawing] = useState<Mark["shape"] | null>(null);
   const [mark, setMark] = useState<Mark | null>(null);
@@ -146,7 +155,10 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
   });
   const refresh = () => void queries.invalidateQueries({ queryKey: figuresQuery(of).queryKey });
   const shownNotes = notes?.notes.filter((note) => note.camera_pass === of.pass) ?? [];
-  const findings = (figures?.findings.length ?? 0) + (subject.missing.length ? 1 : 0);
+  const findings =
+    (figures?.findings.length ?? 0) +
+    ((second && pair?.findings.length) || 0) +
+    (subject.missing.length ? 1 : 0);
   return (
     <div className="flex h-full min-h-[600px] max-lg:h-auto max-lg:flex-col">
       <Channels />
@@ -207,6 +219,8 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
           figures={figures}
           otherValues={otherValues}
           otherTitle={other ? `${other.kind} ${other.name}` : ""}
+          pair={second ? pair : undefined}
+          onMeasurePair={() => void measurePair(inPair).then(askPair, askPair)}
           notes={shownNotes}
           onMeasure={() => void measure(of).then(refresh, refresh)}
           onStop={() => void stopMeasuring(of).then(refresh, refresh)}
@@ -230,7 +244,14 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
           />
         </div>
         <div id="review-panel" role="tabpanel" aria-labelledby={`review-panel-${tab}`}>
-          {tab === 0 && <FindingsPanel playhead={playhead} subject={subject} figures={figures} />}
+          {tab === 0 && (
+            <FindingsPanel
+              playhead={playhead}
+              subject={subject}
+              figures={figures}
+              between={(second && pair?.findings) || []}
+            />
+          )}
           {tab === 1 && (
             <NotesPanel
               playhead={playhead}

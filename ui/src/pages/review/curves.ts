@@ -44,6 +44,12 @@ export const CURVES: Curve[] = [
   { name: "clear", label: "Transparent", hint: "Share of fully transparent pixels", unit: "share" },
 ];
 
+/** Between two that are compared. */
+export const APART = {
+  apart: "Difference of both",
+  most: "Largest difference of both",
+};
+
 export const curveOf = (name: CurveName) => CURVES.find((one) => one.name === name) ?? CURVES[0];
 
 /** A figure for people: codes of 255, or per cent. */

@@ -3,6 +3,7 @@ import { body, client, type Schemas } from "../../api/client";
 
 export type Subject = Schemas["ReviewBody"];
 export type Other = Schemas["OtherBody"];
+export type PairFigures = Schemas["PairBody"];
 export type Figures = Schemas["FiguresBody"];
 export type Note = Schemas["NoteBody"];
 export type Mark = Schemas["MarkBody"];
@@ -43,6 +44,38 @@ export const measure = (of: Of) =>
 
 export const stopMeasuring = (of: Of) =>
   body(client.POST("/api/reviews/{kind}/{name}/figures/stop", { params: params(of) }));
+
+/** Two subjects in step. */
+export interface InPair {
+  one: Of;
+  other: Of;
+  by: "frame" | "time";
+  offset: number;
+}
+
+const pairParams = ({ one, other, by, offset }: InPair) => ({
+  path: { kind: one.kind, name: one.name },
+  query: {
+    camera_pass: one.pass,
+    other_kind: other.kind as Kind,
+    other: other.name,
+    other_pass: other.pass,
+    by,
+    offset,
+  },
+});
+
+export const pairQuery = (pair: InPair) =>
+  queryOptions({
+    queryKey: ["figures", "pair", pair.one, pair.other, pair.by, pair.offset],
+    retry: false,
+    queryFn: () => body(client.GET("/api/reviews/{kind}/{name}/pair", { params: pairParams(pair) })),
+    refetchInterval: (query) =>
+      query.state.data && ["queued", "running"].includes(query.state.data.state) ? 1500 : false,
+  });
+
+export const measurePair = (pair: InPair) =>
+  body(client.POST("/api/reviews/{kind}/{name}/pair", { params: pairParams(pair) }));
 
 export const notesQuery = (of: Of) =>
   queryOptions({

@@ -172,6 +172,18 @@ class Subjects:
             )
             return found
 
+    def steps(
+        self, process: MediaProcess, one: Subject, other: Subject, pairs: Sequence[tuple[int, int]]
+    ) -> list[Step]:
+        """How frames of two subjects differ, measured by a process; see `ReviewCommands.review_steps`."""
+        _hold(process, other)
+        sides: list[object] = []
+        for subject, ats in ((one, [at for at, _ in pairs]), (other, [at for _, at in pairs])):
+            of_take = subject.footage is not None
+            sides += [subject.pictures(ats), list(range(len(ats))) if of_take else ats]
+        found: list[Step] = self._ask(process, list, "review_steps", one, *sides)
+        return found
+
     def figures(self, process: MediaProcess, subject: Subject, begin: int, end: int, chosen: Sequence[int]) -> Stretch:
         """Figures of frames in a row, measured by a process; see `ReviewCommands.review_figures`."""
         closer = [at for at in chosen if begin <= at < end]
@@ -234,7 +246,8 @@ class Subjects:
         self._refuse_unfit(row, place)
         with self._media.asked() as process:
             facts = process.file_facts(place)
-        content = row.digest or f"{row.bytes}.{row.written}"
+        # Also of a file that has been replaced since it was made.
+        content = f"{row.digest}.{changed_at(place)}"
         return Subject(
             kind="file",
             name=str(output_id),
