@@ -10,8 +10,9 @@ import unittest
 import cv2
 import numpy as np
 
-from tests.helpers import Server, scratch
+from tests.helpers import Server, scratch, vexel
 from tests.numbered import CODE, number_in, places
+from vexel.core.recipes.shipped import RECIPES
 
 FRAMES, SIZE = 12, (160, 96)
 
@@ -202,6 +203,41 @@ class ReviewsTest(unittest.TestCase):
         # By time, and moved: pairs are only those that both have.
         moved = self.ask(f"{of}/pair?{query}&by=time&offset=-3", {})
         self.assertEqual(moved["first"], 3)
+
+    def test_a_file_is_found_and_made_again_by_what_it_says(self):
+        output = self.server.ask(f"/api/outputs/{self.file_of(self.take, 'h264')}")[1]
+        file = self.home / "outputs" / output["file"]
+        place = scratch(self)
+        renamed = place / "renamed.mp4"
+        shutil.copy(file, renamed)
+        told = vexel("inspect", renamed, "--home", self.home).stdout
+        self.assertIn(f"found: take {self.take} of the shot numbered", told)
+        self.assertIn("all of it is there", told)
+        done = vexel("again", renamed, "-o", place / "new.mp4", "--home", self.home)
+        self.assertIn("byte-identical", done.stdout, done.stderr)
+        # Without its metadata it is found by its content, as long as that is whole.
+        silent = RECIPES["h264"].model_copy(update={"origin": "nothing", "name": "silent"})
+        (self.home / "recipes").mkdir(exist_ok=True)
+        (self.home / "recipes/silent.json").write_text(silent.model_dump_json())
+        output = self.server.ask(f"/api/outputs/{self.file_of(self.take, 'silent')}")[1]
+        done = vexel("again", self.home / "outputs" / output["file"], "-o", place / "two.mp4", "--home", self.home)
+        self.assertIn("byte-identical", done.stdout, done.stderr)
+        # Of another project, and of frames that are gone.
+        other = Server(self, place / "other")
+        told = vexel("inspect", renamed, "--home", place / "other").stdout
+        self.assertIn("Its take is not in this project", told)
+        self.assertIn(
+            "cannot be made again", vexel("again", renamed, "-o", place / "x.mp4", "--home", place / "other").stderr
+        )
+        other.end()
+        self.write("lost", CODE.replace("60", "63"))
+        lost = self.captured("lost")
+        output = self.server.ask(f"/api/outputs/{self.file_of(lost, 'h264')}")[1]
+        key = self.server.ask(f"/api/runs/{lost}/frames")[1]["frames"][2]["key"]
+        (frame,) = (self.home / "frames").rglob(f"{key}.png")
+        frame.unlink()
+        done = vexel("again", self.home / "outputs" / output["file"], "-o", place / "y.mp4", "--home", self.home)
+        self.assertIn("resume the run", done.stderr)
 
     def test_a_reel_is_reviewed_as_it_plays(self):
         items = [{"kind": "take", "take": f"run:{self.take}"}, {"kind": "take", "take": f"run:{self.take}"}]

@@ -1,6 +1,7 @@
 """The command line."""
 
 from vexel.cli import (  # noqa: F401  # importing them adds their commands to the group
+    again_command,
     capture_commands,
     clean_command,
     compile_commands,

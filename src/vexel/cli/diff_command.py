@@ -1,4 +1,4 @@
-"""The command that compares two takes, folders of stills or shots."""
+"""The command that compares two takes, folders of stills, files or shots."""
 
 import filecmp
 from dataclasses import asdict
@@ -34,13 +34,16 @@ MOST_BYTES = 200_000
 def diff_(one: Path, other: Path, camera: str, render_pass: str, as_json: bool) -> None:
     """Compare two takes or folders of stills: settings that differ, then pixels.
 
-    Of two shots settings and source are compared, and of two reels settings.
+    Of two shots settings and source are compared, of two reels settings, of two videos decoded frames.
 
     Frames are compared in order. Exit status 0: they are equal or differ; 2: they cannot be compared.
     """
     from vexel.core.review.differences import differences
 
     shots = [place.is_file() and place.suffix.lower() == ".json" for place in (one, other)]
+    if one.is_file() and other.is_file() and not any(shots):
+        _print_files(one, other, as_json)
+        return
     if shots[0] != shots[1]:
         raise Mistake("give two takes or folders of stills, or two documents")
     if shots[0] and is_reel(one) != is_reel(other):
@@ -59,6 +62,21 @@ def diff_(one: Path, other: Path, camera: str, render_pass: str, as_json: bool) 
     elif frames is not None:
         for line in _frame_lines(frames, settings == ()):
             click.echo(line)
+
+
+def _print_files(one: Path, other: Path, as_json: bool) -> None:
+    """Compare decoded frames of two files."""
+    from vexel.output.reviewing.compare_files import compared_files
+
+    try:
+        found = compared_files(one, other, ProgressLine("frames").steps)
+    finally:
+        end_line()
+    if as_json:
+        print_json({"settings": [], "source": [], "frames": asdict(found)})
+        return
+    for line in _frame_lines(found, settings_equal=False):
+        click.echo(line)
 
 
 def _plan(place: Path) -> dict[str, Any]:

@@ -20,13 +20,16 @@ from vexel.core.wording import counted
 
 @main.command("inspect", epilog="Example: vexel inspect shell.mp4")
 @click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
+@click.option("--home", type=click.Path(path_type=Path), help="Project in which to find what the file was made of.")
 @json_option
 @sentences
-def inspect_(place: Path, as_json: bool) -> None:
-    """Print facts and findings of an image sequence or a video."""
+def inspect_(place: Path, home: Path | None, as_json: bool) -> None:
+    """Print facts and findings of an image sequence or a video, and what it says of how it was made."""
     from vexel.output.inspecting.inspect import inspect
 
     found = inspect(place)
+    if home is not None:
+        found |= {"found": _found_in(home, place)}
     if as_json:
         print_json(found)
         if found["damaged"]:
@@ -36,8 +39,32 @@ def inspect_(place: Path, as_json: bool) -> None:
         click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
     for finding in found["findings"]:
         click.echo(f"finding: {finding}")
+    for line in found.get("found", ()):
+        click.echo(f"found: {line}")
     if found["damaged"]:
         raise Failure(f"{place} is not whole: {found['findings'][0]}")
+
+
+def _found_in(home: Path, file: Path) -> list[str]:
+    """What a project knows of a file, and what is gone, as sentences."""
+    from vexel.store.project import Project
+    from vexel.web.jobs.reviewing.made_from import made_from
+
+    if not (home / "vexel.db").is_file():
+        raise Mistake(f"{home} is not a project: name the folder that vexel serve was started with")
+    if not file.is_file():
+        raise Mistake("--home finds what a file was made of: name a file")
+    found = made_from(Project(home), file)
+    there = []
+    if found.run_id:
+        there.append(f"take {found.run_id}" + (f" of the shot {found.shot_id}" if found.shot_id else ""))
+    if found.reel:
+        there.append(f"the reel {found.reel}")
+    if found.recipe is not None:
+        there.append(f"the recipe {found.recipe.name}")
+    if found.footage is not None and found.recipe is not None:
+        there.append(f"all of it is there: vexel again {file} -o NEW{file.suffix} --home {home} makes it again")
+    return [*there, *found.gone]
 
 
 @main.command("check", epilog="Example: vexel check take --deep")

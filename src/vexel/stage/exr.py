@@ -15,13 +15,13 @@ from vexel.imaging.exr_window import in_display_window
 HEADER = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
 
 
-def exr_bytes(channels: dict[str, NDArray[Any]], attributes: Mapping[str, float] = MappingProxyType({})) -> bytes:
+def exr_bytes(channels: dict[str, NDArray[Any]], attributes: Mapping[str, float | str] = MappingProxyType({})) -> bytes:
     """A file with channels: ``RGBA``, shape (H, W, 4), or others by name, shape (H, W); of float16 or float32.
 
     Parameters
     ----------
     channels : dict of str to ndarray
-    attributes : mapping of str to float
+    attributes : mapping of str to float or str
         Of its header.
     """
     with tempfile.NamedTemporaryFile(suffix=".exr") as file:

@@ -222,6 +222,8 @@ class Recipe(RecipePart):
         When it is dropped, or cannot be kept, pictures are composited over `ground`.
     chapters : {"keep", "drop"}
         Whether a video says at which time each saved view is reached.
+    origin : {"digest", "full", "nothing"}
+        Whether files carry title, date and digests of what they were made of, the whole documents too, or nothing.
     made_files : bool
         Whether a hand-over holds the files that were made of the take.
     names : str
@@ -255,6 +257,7 @@ class Recipe(RecipePart):
     sound: Sound = Sound()
     page: PageLook = PageLook()
     sphere: bool = Field(default=False, description="for a panorama alone")
+    origin: Literal["digest", "full", "nothing"] = Field(default="digest", title="Says how it was made")
     made_files: bool = Field(default=True, title="Include the files made of the take")
     names: str = Field(default=USUAL_NAMES, min_length=1, max_length=200)
 

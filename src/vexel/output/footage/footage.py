@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +27,7 @@ from vexel.output.reading.picture_file import READABLE, DamagedFrame, PictureKin
 from vexel.output.reading.sequence_kind import kind_of_sequence
 from vexel.sources.contained_path import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
+from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 
@@ -83,6 +84,13 @@ class Footage:
         What is heard with it.
     notes : tuple of str
         Notes for receipts.
+    made_of : {"shot", "reel", "frames"}
+    document : str
+        Of the shot or the reel, as it is saved; empty for images that belong to none.
+    camera_pass : str
+        Label of the camera and pass of a shot.
+    dated : str
+        Day that files are to name as that on which they were made; empty for today.
     is_data : bool
         Whether its codes are numbers of a data pass, and no light.
     sense : int
@@ -109,6 +117,10 @@ class Footage:
     sound: Sound | None = None
     notes: tuple[str, ...] = ()
     is_data: bool = False
+    made_of: Literal["shot", "reel", "frames"] = "frames"
+    document: str = ""
+    camera_pass: str = ""
+    dated: str = ""
 
     @property
     def count(self) -> int:
@@ -172,6 +184,9 @@ class Footage:
             premultiplied=shot.picture.alpha == "premultiplied",
             panorama=shot.lens_of(camera_pass).panorama,
             title=shot.title,
+            made_of="shot",
+            document=spelled(shot),
+            camera_pass=shot.camera_passes[camera_pass].label,
             is_data=PASSES[shot.camera_passes[camera_pass].render_pass].data,
             clear=shot.picture.behind.kind == "transparent",
             planned=shot.clock.exact.frames,

@@ -14,6 +14,8 @@ from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import is_whole
 from vexel.output.footage.footage import sequence
+from vexel.output.origin.carried import record_in
+from vexel.output.origin.record import Origin
 from vexel.output.proving.cut_short import is_cut_short
 from vexel.output.proving.readback import VideoFacts, video_facts
 from vexel.output.reading.picture_file import read_picture
@@ -76,6 +78,8 @@ def _video(file: Path) -> dict[str, Any]:
         facts["panorama"] = found.panorama.label
     if found.sound is not None:
         facts["sound"] = f"{_sound(file)}, {decimal(found.sound)} s"
+    if (origin := record_in(file)) is not None:
+        facts["made"] = said_origin(origin)
     if found.chapters:
         facts["chapters"] = len(found.chapters)
     findings = [*shown.findings]
@@ -93,6 +97,14 @@ def _video(file: Path) -> dict[str, Any]:
     return {
         "kind": "video", "path": str(file), "facts": facts, "findings": [*damage, *findings], "damaged": bool(damage),
     }  # fmt: skip
+
+
+def said_origin(origin: Origin) -> str:
+    """What a file says of how it was made, in a line."""
+    parts = [origin.title, origin.date, f"recipe {origin.recipe}" if origin.recipe else "", origin.camera_pass]
+    if origin.frames:
+        parts.append(f"frames {origin.frames[:12]}")
+    return ", ".join(filter(None, [*parts, "with its document" if origin.made else ""]))
 
 
 @dataclass(frozen=True)

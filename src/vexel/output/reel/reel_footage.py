@@ -23,6 +23,7 @@ from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
 from vexel.output.reel.reel_sound import sound_of
 from vexel.output.reel.reuse_cache import ReuseCache
+from vexel.store.documents.reels import spelled_reel
 
 
 @dataclass(frozen=True)
@@ -134,6 +135,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     files = _files(reel)
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
+        made_of="reel", document=spelled_reel(plan.reel),
         chapters=plan.chapters if len(plan.chapters) > 1 else (), subtitles=plan.subtitles, reel=reel,
         numbers=range(plan.frames),
         brush=_brush(reel, range(plan.frames)),

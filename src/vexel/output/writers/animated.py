@@ -10,6 +10,8 @@ import numpy as np
 from vexel.output.job.frame_converter import frame_of
 from vexel.output.job.job import Job
 from vexel.output.job.pictures import Pixels
+from vexel.output.origin.carried import with_record
+from vexel.output.origin.record import origin_of
 from vexel.output.writers.codecs import Knob
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
@@ -60,6 +62,8 @@ class AnimatedWriter(ContainerWriter):
                 animate_webp(self.part, (self.job.width, self.job.height), lasts, plays)
         elif timeline.count == 1:
             animate_png(self.part, 1 / timeline.rate.fps, plays)
+        if (origin := origin_of(self.job)) is not None:
+            self.part.write_bytes(with_record(self.part.read_bytes(), origin.text))
 
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe

@@ -20,6 +20,8 @@ from vexel.core.time.gif_timing import GifTiming, gif_timing
 from vexel.output.job.frame_converter import frame_of
 from vexel.output.job.job import Job
 from vexel.output.job.pictures import Pixels
+from vexel.output.origin.carried import with_record
+from vexel.output.origin.record import origin_of
 from vexel.output.writers.writer import Writer
 
 HUNDREDTH = Fraction(1, 100)
@@ -97,6 +99,8 @@ class GifWriter(Writer):
         self._await(0)
         self._container.mux(self._stream.encode())
         self.close()
+        if (origin := origin_of(self.job)) is not None:
+            self.part.write_bytes(with_record(self.part.read_bytes(), origin.text))
         return False
 
     def close(self) -> None:

@@ -2,6 +2,7 @@
 
 import shutil
 import zipfile
+from collections.abc import Mapping
 from fractions import Fraction
 from pathlib import Path, PurePath
 from typing import Any
@@ -14,6 +15,8 @@ from vexel.imaging.image_bytes import encoded_image, encoded_png
 from vexel.output.job.frame_converter import frame_of
 from vexel.output.job.job import Job
 from vexel.output.job.pictures import Pixels, with_alpha
+from vexel.output.origin.carried import with_record
+from vexel.output.origin.record import origin_of
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
 
@@ -25,13 +28,16 @@ _TIFF = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
 def image_bytes(job: Job, pixels: Pixels, level: float | None) -> bytes:
     """One picture as the job's kind of image file."""
     codec = job.recipe.codec
+    origin = origin_of(job)
     if codec == "exr":
-        return _exr(pixels)
+        return _exr(pixels, {} if origin is None else {"comments": origin.text})
     if codec == "jpeg":
-        return _jpeg(pixels, round(level if level is not None else _JPEG_USUAL), full="444" in job.pixels)
+        made = _jpeg(pixels, round(level if level is not None else _JPEG_USUAL), full="444" in job.pixels)
+        return made if origin is None else with_record(made, origin.text)
     if codec == "tiff":
         return _tiff(pixels)
-    return encoded_png(pixels, _PNG_LEVEL, is_colour=not job.placement.is_data)
+    data = encoded_png(pixels, _PNG_LEVEL, is_colour=not job.placement.is_data)
+    return data if origin is None else with_record(data, origin.text)
 
 
 def _jpeg(pixels: Pixels, quality: int, *, full: bool) -> bytes:
@@ -50,14 +56,14 @@ def _tiff(pixels: Pixels) -> bytes:
     return b"".join(bytes(packet) for packet in [*encoder.encode(frame), *encoder.encode(None)])
 
 
-def _exr(pixels: Pixels) -> bytes:
+def _exr(pixels: Pixels, attributes: Mapping[str, str]) -> bytes:
     """Linear light, premultiplied by alpha, in half floats."""
     from vexel.imaging.light import light_of_codes
     from vexel.stage.exr import exr_bytes
 
     alpha = pixels.shape[2] == 4
     light = light_of_codes(pixels if alpha else with_alpha(pixels)).astype(np.float16)
-    return exr_bytes({"RGBA": light} if alpha else {"RGB": light[..., :3]})
+    return exr_bytes({"RGBA": light} if alpha else {"RGB": light[..., :3]}, attributes)
 
 
 class SequenceWriter(Writer):

@@ -17,6 +17,7 @@ from vexel.imaging.codes import to_bytes
 from vexel.imaging.image_bytes import encoded_image
 from vexel.output.job.job import Job
 from vexel.output.job.pictures import Pixels
+from vexel.output.origin.record import origin_of
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
@@ -146,6 +147,7 @@ class PageWriter(Writer):
             "poster": f'<img src="{_uri(self._poster, "image/webp")}" alt="{html.escape(title)}">',
             # No text in it can end the element that holds it.
             "take": json.dumps(take).replace("<", "\\u003c"),
+            "origin": origin.text if (origin := origin_of(job)) is not None else "",
             "script": (folder / f"{mode}.js").read_text("utf-8"),
         }
         return Template((folder / "page.html").read_text("utf-8")).substitute(values)

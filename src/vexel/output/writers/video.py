@@ -18,6 +18,7 @@ from vexel.output.job.job import Job
 from vexel.output.job.memory import memory_zeroed
 from vexel.output.job.pictures import Pixels, bled
 from vexel.output.mp4.spherical import mark_as_panorama
+from vexel.output.origin.record import origin_of
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
@@ -83,6 +84,8 @@ class VideoWriter(ContainerWriter):
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe
         self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=dict(muxing(job)))
+        if (origin := origin_of(job)) is not None:
+            self._container.metadata.update(title=origin.title, date=origin.date, comment=origin.text)
         self._stream = stream = self._container.add_stream(self._codec.encoder, rate=job.timeline.rate.fps)
         stream.width, stream.height, stream.pix_fmt = job.width, job.height, job.pixels
         knob = self.search.knob if self.search else self._given()

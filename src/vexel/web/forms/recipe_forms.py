@@ -117,6 +117,13 @@ RECIPE = [
         }.items()
     ],
     row(
+        "origin",
+        options={"digest": "title, date and digests", "full": "the whole document too", "nothing": "nothing"},
+        widget="select",
+        more=True,
+        when=[NOT_HANDED],
+    ),
+    row(
         "made_files",
         name="Files",
         label="Include the files made of the take",
