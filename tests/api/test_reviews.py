@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import shutil
+import subprocess
 import time
 import unittest
 
@@ -238,6 +239,91 @@ class ReviewsTest(unittest.TestCase):
         frame.unlink()
         done = vexel("again", self.home / "outputs" / output["file"], "-o", place / "y.mp4", "--home", self.home)
         self.assertIn("resume the run", done.stderr)
+
+    def brought(self, *files):
+        status, answer = self.server.send("/api/reviews", files)
+        self.assertEqual(status, 200, answer)
+        return f"import/{answer['name']}"
+
+    def test_files_from_elsewhere_are_reviewed_with_what_is_in_them(self):
+        place = scratch(self)
+        test = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc=size=96x64:rate=30000/1001:duration=0.5"]
+        film = place / "from elsewhere.mkv"
+        subprocess.run([*test, "-c:v", "libx264", "-pix_fmt", "yuv420p", str(film)], check=True)
+        of = self.brought(film)
+        told = self.ask(of)
+        self.assertEqual((told["count"], told["rate"], told["width"]), (15, "30000/1001", 96))
+        self.assertEqual(self.pixels(f"{of}/frames/14").shape[:2], (64, 96))
+        self.assertEqual(len(self.measured(of)["curves"]["mean"]), 15)
+        found = self.ask(f"{of}/inspected")
+        facts = {fact["name"]: fact["value"] for fact in found["facts"]}
+        self.assertEqual((facts["codec"], facts["frames"]), ("h264", "15"))
+        self.assertIn("players guess", " ".join(found["findings"]))
+        self.assertIn("says nothing of how it was made", found["made"]["gone"][0])
+        # A folder of stills of which one is missing, and one of ours that comes back under another name.
+        subprocess.run([*test, str(place / "s.%03d.png")], check=True)
+        (place / "s.005.png").unlink()
+        of = self.brought(*sorted(place.glob("s.*.png")))
+        told = self.ask(of)
+        self.assertEqual((told["count"], told["missing"]), (15, [4]))
+        kept = cv2.imread(str(place / "s.009.png"))
+        np.testing.assert_array_equal(self.pixels(f"{of}/frames/8")[..., :3], kept)
+        self.assertIn("missing", " ".join(self.ask(f"{of}/inspected")["findings"]))
+        own = self.server.ask(f"/api/outputs/{self.file_of(self.take, 'h264')}")[1]
+        back = place / "back.mp4"
+        shutil.copy(self.home / "outputs" / own["file"], back)
+        made = self.ask(f"{self.brought(back)}/inspected")["made"]
+        self.assertEqual((made["take"], made["shot_id"], made["recipe"]), (self.take, "numbered", "h264"))
+        # Against a take of another rate: in step by time.
+        query = f"other_kind=take&other={self.take}&by=time"
+        self.assertEqual(self.ask(f"{of}/pair?{query}")["state"], "none")
+
+    def test_what_cannot_be_opened_is_not_kept(self):
+        place = scratch(self)
+        film = place / "film.mp4"
+        test = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc=size=96x64:rate=24:duration=1"]
+        subprocess.run([*test, str(film)], check=True)
+        (place / "cut.mp4").write_bytes(film.read_bytes()[:300])
+        (place / "text.mp4").write_text("no film")
+        sound = place / "sound.wav"
+        subprocess.run(["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=duration=0.2", str(sound)], check=True)
+        subprocess.run([*test, "-frames:v", "2", str(place / "a.%02d.png")], check=True)
+        cv2.imwrite(str(place / "a.02.png"), np.zeros((9, 9, 3), np.uint8))
+        before = sorted(file.name for file in (self.home / "reviewed").glob("*"))
+        for files in (["cut.mp4"], ["text.mp4"], ["sound.wav"], ["a.01.png", "a.02.png"], ["film.mp4", "sound.wav"]):
+            with self.subTest(files):
+                status, answer = self.server.send("/api/reviews", [place / name for name in files])
+                self.assertEqual(status, 422, answer)
+                self.assertIn(files[0][0], answer["error"])
+        self.assertEqual(sorted(file.name for file in (self.home / "reviewed").glob("*")), before)
+        for name in ("..", ".hidden", "a%2Fb", "none"):
+            self.refused(f"reviews/import/{name}", status=404)
+
+    def test_an_import_is_deleted_with_its_notes(self):
+        place = scratch(self)
+        film = place / "short.mp4"
+        test = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc=size=96x64:rate=24:duration=0.2"]
+        subprocess.run([*test, str(film)], check=True)
+        of = self.brought(film)
+        self.ask(f"{of}/notes", {"first": 0, "last": 1, "text": "a note"})
+        self.assertEqual(self.server.ask(f"/api/reviews/{of}", method="DELETE")[0], 200)
+        self.refused(f"reviews/{of}", status=404)
+        self.refused(f"reviews/{of}", status=404, method="DELETE")
+
+    def test_a_contact_sheet_of_chosen_frames(self):
+        of = f"take/{self.take}"
+        sheet = self.pixels(f"{of}/sheet.png?every=3&columns=2")
+        # Two rows of two cells of 160 by 96, between gaps of 12, under a heading of 48 and with captions of 34.
+        self.assertEqual(sheet.shape[:2], (48 + 12 + 2 * (96 + 34 + 12), 12 + 2 * (160 + 12)))
+        for place, frame in ((0, 0), (1, 3), (2, 6), (3, 9)):
+            x, y = 12 + place % 2 * 172, 60 + place // 2 * 142
+            cell = sheet[y : y + 96, x : x + 160]
+            self.assertEqual(number_in(cell[12, places(160), 0]), frame)
+        self.assertTrue(self.ask(f"{of}/sheet.pdf?frames=2,4").startswith(b"%PDF"))
+        self.assertIn(b"frame 4", self.ask(f"{of}/sheet.html?frames=2,4"))
+        self.assertIn("no frame is chosen", self.refused(f"reviews/{of}/sheet.png?of=noted"))
+        self.refused(f"reviews/{of}/sheet.gif", status=404)
+        self.refused(f"reviews/{of}/sheet.png?columns=0")
 
     def test_a_reel_is_reviewed_as_it_plays(self):
         items = [{"kind": "take", "take": f"run:{self.take}"}, {"kind": "take", "take": f"run:{self.take}"}]

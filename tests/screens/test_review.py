@@ -2,6 +2,7 @@
 
 import json
 import random
+import subprocess
 import unittest
 from itertools import pairwise
 
@@ -99,8 +100,11 @@ class ReviewTest(ScreenTest):
         found = self.page.evaluate(PLAYED, 90)
         self.assertTrue(all(one["number"] == one["frame"] for one in found))
         frames = [one["frame"] for one in found]
-        ways = {(b - a) for a, b in pairwise(frames) if a != b}
-        self.assertLessEqual(ways, {1, 10, -30}, "frames were left out, or played outside of the stretch")
+        self.assertEqual([one for one in frames if not 10 <= one <= 40], [], "played outside of the stretch")
+        # A machine that is too busy leaves frames out, and says how many.
+        left_out = any(after - before > 1 for before, after in pairwise(frames))
+        said = self.page.get_by_test_id("rate").text_content()
+        self.assertTrue("left out" in said or not left_out, said)
         self.assertGreater(len(set(frames)), 10)
         self.see(self.page.get_by_test_id("rate"), r"24 fps, \d+\.\d achieved")
         self.page.get_by_role("button", name="Stop", exact=True).click()
@@ -172,6 +176,20 @@ class ReviewTest(ScreenTest):
         self.see(notes.get_by_role("checkbox", checked=True))
         self.page.get_by_label("Delete the note on frame 30").click()
         self.see(self.page.get_by_text("No notes yet."))
+
+    def test_a_film_from_elsewhere_is_opened_inspected_and_deleted(self):
+        film = self.home.parent / "tide pools.mp4"
+        test = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc=size=128x96:rate=25:duration=0.4"]
+        subprocess.run([*test, "-pix_fmt", "yuv420p", str(film)], check=True)
+        self.open("/review")
+        self.page.get_by_test_id("chooser").set_input_files(film)
+        self.see(self.page.get_by_test_id("file-facts"), "codech264")
+        self.see(self.page.get_by_test_id("place"), "of 10")
+        self.see(self.page.get_by_test_id("file-facts"), "says nothing of how it was made")
+        self.open("/review")
+        self.page.get_by_label("Delete tide-pools").click()
+        self.see(self.page.get_by_role("heading", name="Takes"))
+        self.until("() => !document.body.innerText.includes('From elsewhere')")
 
     def test_what_is_not_there_says_so_and_leads_on(self):
         self.open("/review/take/999")

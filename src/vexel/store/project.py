@@ -50,6 +50,7 @@ class Project:
         self.copies = self.home / "copies"
         self.files = self.home / "outputs"
         self.glances = self.home / "glances"
+        self.reviewed = self.home / "reviewed"
         try:
             for folder in (
                 self.home / "shots",

@@ -16,7 +16,8 @@ from vexel.imaging.look import exposed, for_review
 from vexel.imaging.signal import step_of
 from vexel.output.bounded.given_library import GivenLibrary
 from vexel.output.bounded.media_orders import ReelOrder
-from vexel.output.footage.footage import Footage
+from vexel.output.footage.footage import Footage, footage_of
+from vexel.output.inspecting.inspect import inspect
 from vexel.output.reading.picture_file import exr_numbers
 from vexel.output.reel.kept_media import KeptMedia
 from vexel.output.reel.media import Media
@@ -100,6 +101,16 @@ class ReviewCommands:
             When it holds none, or cannot be read.
         """
         return self._media(file).facts
+
+    def inspected(self, place: Path) -> dict[str, Any]:
+        """Facts and findings of a file, or of a folder of images; see `vexel.output.inspecting.inspect`."""
+        return inspect(place)
+
+    def stills(self, folder: Path, rate: str) -> tuple[Footage, int, int, int]:
+        """The images of a folder as footage, with their width, height and bits."""
+        footage = footage_of(folder, rate, hold=True)
+        kind = footage.kind
+        return footage, kind.width, kind.height, 16 if kind.deep else 8
 
     def review_picture(self, of: Pictures, number: int, wide: int, stops: float) -> bytes:
         """A picture for the screen.

@@ -58,6 +58,7 @@ _FOLDERS = (
     ("frames", "Frames", "of all takes, proofs and probes", True),
     ("outputs", "Files", "made of takes and reels", False),
     ("sources", "Sources", "imported or written here", False),
+    ("reviewed", "Reviewed files", "files that were dropped on Review", False),
     ("glances", "Previews", "small pictures of lists and contact sheets", True),
     ("received", "Received hand-overs", "unpacked", False),
 )

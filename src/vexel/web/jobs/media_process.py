@@ -131,6 +131,16 @@ class MediaProcess(BoundedProcess):
         if not self._ask(bool, "holds", Path(title), token):
             self._ask(type(None), "hold", Path(title), token, sent(order), patience=OPENING)
 
+    def inspected(self, place: Path) -> dict[str, Any]:
+        """See `ReviewCommands.inspected`."""
+        answer: dict[str, Any] = self._ask(dict, "inspected", place, place, patience=OPENING)
+        return answer
+
+    def stills(self, folder: Path, rate: str) -> tuple[Footage, int, int, int]:
+        """See `ReviewCommands.stills`."""
+        answer: tuple[Footage, int, int, int] = self._ask(tuple, "stills", folder, folder, rate, patience=OPENING)
+        return answer
+
     def review(self, kind: type, question: str, title: str, *arguments: Any) -> Any:
         """The answer, of a type, to a question of `ReviewCommands`; `title` is what it is about, for sentences."""
         return self._ask(kind, question, Path(title), *arguments, patience=OPENING)

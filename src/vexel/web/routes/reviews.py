@@ -4,22 +4,27 @@ import csv
 import io
 import json as json_text
 import math
+import shutil
 
-from flask import Blueprint, Response
+from flask import Blueprint, Response, request
 
-from vexel.core.errors import Failure, Mistake
+from vexel.core.document.naming import chosen_frames
+from vexel.core.errors import Failure, Missing, Mistake
 from vexel.core.review.figures import Measured
 from vexel.core.review.findings import Seen
 from vexel.core.review.setting_label import setting_label
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.timecode import has_timecode, read_length, timecode
-from vexel.core.wording import slug
+from vexel.core.wording import counted, slug
+from vexel.output.exporting.contact_sheet import ContactSheet, SheetCell, sheet_html, sheet_pdf, sheet_png
+from vexel.output.inspecting.inspect import said_origin
 from vexel.store.tables import NoteRow
 from vexel.web.jobs.reviewing.changes import changes_between
+from vexel.web.jobs.reviewing.made_from import made_from
 from vexel.web.jobs.reviewing.pairs import Pair
 from vexel.web.jobs.reviewing.subjects import Subject
-from vexel.web.schemas.common import Done
+from vexel.web.schemas.common import Done, NamedValue
 from vexel.web.schemas.reviews import (
     ChangeBody,
     ChangesBody,
@@ -28,8 +33,11 @@ from vexel.web.schemas.reviews import (
     DifferenceBody,
     DifferenceQuery,
     FiguresBody,
+    ImportedBody,
+    InspectedBody,
     LinesBody,
     LookQuery,
+    MadeFromBody,
     MarkBody,
     NoteBodies,
     NoteBody,
@@ -45,12 +53,21 @@ from vexel.web.schemas.reviews import (
     PlaceQuery,
     ReviewBody,
     SeenBody,
+    SheetQuery,
 )
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
+from vexel.web.uploads import kept_files
 
 blueprint = Blueprint("reviews", __name__, url_prefix="/api")
 FOR_EVER = "max-age=31536000"
+SHEETS = {
+    "png": (sheet_png, "image/png"),
+    "pdf": (sheet_pdf, "application/pdf"),
+    "html": (sheet_html, "text/html"),
+}
+SHEET_WIDTH, MOST_ON_SHEET = 320, 200
+"""Width of a picture on a contact sheet, and how many it holds."""
 DIGITS = 6
 """Of figures that are sent."""
 
@@ -60,6 +77,60 @@ DIGITS = 6
 def list_reviewable() -> OtherBodies:
     """All that can be reviewed: takes and files, the newest first, and reels."""
     return OtherBodies(others=services().reviewable.all())
+
+
+@blueprint.post("/reviews")
+@spec.validate(resp=answers(ImportedBody))
+def import_files() -> ImportedBody:
+    """Take a video or numbered images to look at; what cannot be opened is not kept."""
+    files = [file for file in request.files.getlist("files") if file.filename]
+    if not files:
+        raise Mistake("the upload holds no file: choose a video, or numbered images")
+    with kept_files(files, services().project.reviewed) as (folder, _):
+        subject = services().subjects.find("import", folder.name)
+    return ImportedBody(name=subject.name)
+
+
+@blueprint.delete("/reviews/import/<name>")
+@spec.validate(resp=answers(Done))
+def remove_import(name: str) -> Done:
+    """Delete what was dropped on Review, with its notes."""
+    services().subjects.place_of(name)
+    shutil.rmtree(services().project.reviewed / name)
+    services().project.notes.remove_of(f"import:{name}")
+    return Done()
+
+
+@blueprint.get("/reviews/<kind>/<name>/inspected")
+@spec.validate(resp=answers(InspectedBody))
+def inspected(kind: str, name: str) -> InspectedBody:
+    """Facts and findings of a file or a folder of images, and what a file says of how it was made."""
+    place = services().subjects.find(kind, name).file if kind == "file" else services().subjects.place_of(name)
+    if place is None:
+        raise Mistake("only files and imports are inspected")
+    with services().media.asked() as process:
+        found = process.inspected(place)
+    made = made_from(services().project, place) if place.is_file() else None
+    return InspectedBody(
+        facts=[
+            NamedValue(name=fact, value=f"{value:,}" if isinstance(value, int) else str(value))
+            for fact, value in found["facts"].items()
+            if fact != "made"
+        ],
+        findings=found["findings"],
+        damaged=found["damaged"],
+        made=None
+        if made is None
+        else MadeFromBody(
+            said="" if made.origin is None else said_origin(made.origin),
+            take=made.run_id,
+            shot_id=made.shot_id,
+            reel=made.reel,
+            recipe=made.recipe.name if made.recipe is not None else "",
+            camera_pass=made.camera_pass,
+            gone=list(made.gone),
+        ),
+    )
 
 
 @blueprint.get("/reviews/<kind>/<name>")
@@ -97,7 +168,7 @@ def review_frame(kind: str, name: str, number: int, query: LookQuery) -> Respons
     headers = {"Cache-Control": FOR_EVER}
     subject.picture(number)
     footage = subject.footage
-    if footage is not None and not (query.wide or query.stops or footage.premultiplied):
+    if subject.kind == "take" and footage is not None and not (query.wide or query.stops or footage.premultiplied):
         file = footage.files[number]
         if file.suffix == ".png" and subject.bits == 8:
             if file.stem not in services().project.ledger.frames.there([file.stem], file.suffix, deep=True):
@@ -162,6 +233,48 @@ def measure_pair(kind: str, name: str, query: PairQuery) -> PairBody:
     pair = _pair(kind, name, query)
     services().pairs.begin(pair)
     return _pair_body(pair)
+
+
+@blueprint.get("/reviews/<kind>/<name>/sheet.<suffix>")
+@spec.validate()
+def contact_sheet(kind: str, name: str, suffix: str, query: SheetQuery) -> Response:
+    """A contact sheet of some frames: png, pdf or html."""
+    if suffix not in SHEETS:
+        raise Missing(f"there is no contact sheet as .{suffix[:20]}: ask for png, pdf or html")
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    numbers = _chosen(subject, query)
+    cells = []
+    for number in numbers:
+        picture = services().subjects.look(subject, number, min(SHEET_WIDTH, subject.width), 0.0)
+        seconds = decimal(number / subject.rate)
+        cells.append(SheetCell(f"frame {number + subject.first} · {seconds} s", picture))
+    columns = min(query.columns, len(cells))
+    rows = [cells[at : at + columns] for at in range(0, len(cells), columns)]
+    shown = subject.camera_passes[subject.camera_pass] if len(subject.camera_passes) > 1 else ""
+    note = ", ".join(filter(None, [f"{subject.kind} {subject.name}", shown, counted(subject.count, "frame")]))
+    make, mimetype = SHEETS[suffix]
+    headers = {"Content-Disposition": f'attachment; filename="{slug(subject.title)}.frames.{suffix}"'}
+    return Response(make(ContactSheet(subject.title, note, rows)), mimetype=mimetype, headers=headers)
+
+
+def _chosen(subject: Subject, query: SheetQuery) -> list[int]:
+    """The frames of a contact sheet."""
+    if query.of == "noted":
+        notes = services().project.notes.of(subject.id)
+        numbers = {note.first for note in notes if note.camera_pass == subject.camera_pass}
+    elif query.of == "findings":
+        found = services().measuring.reviewed(subject)
+        numbers = {frame for one in (found.seen if found is not None else []) for frame in one.frames}
+    elif query.frames:
+        numbers = {number - subject.first for number in chosen_frames(query.frames, subject.first + subject.count)}
+    else:
+        numbers = set(range(0, subject.count, query.every))
+    chosen = sorted(number for number in numbers if 0 <= number < subject.count)
+    if not chosen:
+        raise Mistake("no frame is chosen for the contact sheet")
+    if len(chosen) > MOST_ON_SHEET:
+        raise Mistake(f"{len(chosen):,} frames are chosen, and a contact sheet holds {MOST_ON_SHEET}: choose fewer")
+    return chosen
 
 
 @blueprint.get("/reviews/<kind>/<name>/figures")

@@ -6,8 +6,9 @@ from pydantic import BaseModel, Field, model_validator
 
 from vexel.core.errors import Mistake
 from vexel.core.progress import Progress
-from vexel.web.schemas.common import MOST_NUMBER
+from vexel.web.schemas.common import MOST_NUMBER, NamedValue
 
+SubjectKind = Literal["take", "file", "reel", "import"]
 Share = Annotated[float, Field(ge=0, le=1)]
 Frame = Annotated[int, Field(ge=0, le=MOST_NUMBER)]
 MOST_TEXT, MOST_AUTHOR = 4000, 80
@@ -22,7 +23,7 @@ class PassQuery(BaseModel):
 class ReviewBody(BaseModel):
     """What is reviewed."""
 
-    kind: Literal["take", "file", "reel"]
+    kind: SubjectKind
     name: str
     title: str
     count: int
@@ -45,7 +46,7 @@ class ReviewBody(BaseModel):
 class OtherBody(BaseModel):
     """Something that can be reviewed."""
 
-    kind: Literal["take", "file", "reel"]
+    kind: SubjectKind
     name: str
     title: str
     about: str
@@ -80,6 +81,15 @@ class PlaceBody(BaseModel):
     timecode: str = Field(description="empty where the rate has none")
 
 
+class SheetQuery(PassQuery):
+    """Which frames a contact sheet shows: every n-th one, some by their numbers, or those with notes or findings."""
+
+    of: Literal["every", "noted", "findings"] = "every"
+    every: int = Field(default=24, ge=1, le=1_000_000)
+    frames: str = Field(default="", max_length=2000, description="such as 12,40-62x2")
+    columns: int = Field(default=5, ge=1, le=20)
+
+
 class PixelQuery(PassQuery):
     """Which pixel."""
 
@@ -99,7 +109,7 @@ class DifferenceQuery(PassQuery):
     """Two frames."""
 
     frame: Frame
-    other_kind: Literal["take", "file", "reel"]
+    other_kind: SubjectKind
     other: str = Field(max_length=100)
     other_pass: int = Field(default=0, ge=0, le=10_000)
     other_frame: Frame
@@ -119,7 +129,7 @@ class DifferenceBody(BaseModel):
 class PairQuery(PassQuery):
     """What a subject is compared with, and how both are in step."""
 
-    other_kind: Literal["take", "file", "reel"]
+    other_kind: SubjectKind
     other: str = Field(max_length=100)
     other_pass: int = Field(default=0, ge=0, le=10_000)
     by: Literal["frame", "time"] = "frame"
@@ -163,6 +173,33 @@ class FiguresBody(BaseModel):
     curves: CurvesBody | None
     findings: list[SeenBody]
     looked_closer: list[int] = Field(description="frames in which bands and fringes were looked for")
+
+
+class MadeFromBody(BaseModel):
+    """What a file says of how it was made, and what of it is in this project."""
+
+    said: str = Field(description="its record in a line; empty where it carries none")
+    take: int
+    shot_id: str
+    reel: str
+    recipe: str
+    camera_pass: int
+    gone: list[str]
+
+
+class InspectedBody(BaseModel):
+    """Facts and findings of a file, or of a folder of images."""
+
+    facts: list[NamedValue]
+    findings: list[str]
+    damaged: bool
+    made: MadeFromBody | None
+
+
+class ImportedBody(BaseModel):
+    """What was dropped on Review."""
+
+    name: str
 
 
 class PairBody(BaseModel):

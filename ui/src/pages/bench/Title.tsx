@@ -37,7 +37,7 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
         </button>
         <button
           type="button"
-          className="btn join-item btn-sm"
+          className={`btn join-item btn-sm ${shot.redo ? "" : "invisible"}`}
           disabled={!shot.redo}
           title={redo}
           aria-label={redo}

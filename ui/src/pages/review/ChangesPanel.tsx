@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { body, client, type Schemas } from "../../api/client";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count } from "../../parts/format";
+import { capital } from "./curves";
 import type { Of, Subject } from "./queries";
 
 interface Props {
@@ -55,8 +56,8 @@ function Changes({ of, subject, other }: { of: Of; subject: Subject; other: stri
   const canUse = Object.keys(data.patch).length > 0;
   return (
     <section aria-label={`${data.one} against ${data.other}`}>
-      <h3 className="mb-1 font-semibold first-letter:uppercase">
-        {data.one} against {data.other}
+      <h3 className="mb-1 font-semibold">
+        {capital(data.one)} against {data.other}
       </h3>
       {same && <p className="quiet">All settings are equal.</p>}
       {data.changes.length > 0 && (

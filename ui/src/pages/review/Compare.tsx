@@ -31,7 +31,7 @@ export function Compare(props: Props) {
         summary={second ? (secondSubject ? titleOf(secondSubject) : "Loading…") : "Compare with…"}
       >
         {(close) => (
-          <ul className="dropdown-content menu z-30 mt-1 max-h-96 w-[26rem] max-w-[90vw] flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 shadow">
+          <ul className="dropdown-content menu z-30 mt-1 max-h-96 w-[27rem] max-w-[90vw] flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 shadow">
             {passes.map(({ label, pass }) => (
               <li key={pass}>
                 <button

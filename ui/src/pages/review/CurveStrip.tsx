@@ -84,7 +84,7 @@ export function CurveStrip(props: Props) {
     <section aria-label="Figures of all frames" className="px-3 pb-2">
       <div className="mb-1 flex min-h-6 flex-wrap items-center gap-2 text-note">
         <select
-          className="select select-xs w-36"
+          className="select select-xs w-40"
           aria-label="Curve"
           title={curve.hint}
           value={between ?? name}

@@ -2,6 +2,7 @@ import { TriangleAlert } from "lucide-react";
 import { Link } from "react-router";
 import { count } from "../../parts/format";
 import { useGuideLink } from "../../parts/hooks/useGuideLink";
+import { FileFacts } from "./FileFacts";
 import type { Playhead } from "./playhead";
 import type { Figures, Subject } from "./queries";
 
@@ -76,6 +77,9 @@ export function FindingsPanel({ playhead, subject, figures, between }: Props) {
           </li>
         ))}
       </ul>
+      {(subject.kind === "file" || subject.kind === "import") && (
+        <FileFacts of={{ kind: subject.kind, name: subject.name, pass: 0 }} />
+      )}
       {figures?.state === "done" && (
         <p className="quiet text-note">
           Bands and fringes were looked for in {figures.looked_closer.length === 1 ? "frame" : "frames"}{" "}

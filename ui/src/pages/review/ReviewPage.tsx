@@ -29,6 +29,7 @@ import {
   stopMeasuring,
   subjectQuery,
 } from "./queries";
+import { SheetMenu } from "./SheetMenu";
 import { Transport } from "./Transport";
 import { type Feed, isThere, useAhead, useFeed } from "./useFeed";
 import { FIRST_LOOK, type Look } from "./view";
@@ -160,17 +161,31 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
     ((second && pair?.findings.length) || 0) +
     (subject.missing.length ? 1 : 0);
   return (
-    <div className="flex h-full min-h-[600px] max-lg:h-auto max-lg:flex-col">
+    <div className="flex h-full min-h-[560px] max-lg:h-auto max-lg:flex-col">
       <Channels />
-      <div className="flex min-w-0 flex-1 flex-col max-lg:h-[80vh] max-lg:flex-none">
+      <div className="flex min-w-0 flex-1 flex-col max-lg:h-[60vh] max-lg:flex-none">
         <header className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b rule bg-base-100 px-3 py-1.5">
           <h1 className="text-lg font-semibold">{subject.title}</h1>
           <span className="quiet figures text-small">
             {subject.kind} {subject.kind !== "reel" && subject.name} · {subject.width} × {subject.height} ·{" "}
-            {subject.bits ? `${subject.bits} bits` : "half floats"}
+            {subject.kind === "file" ||
+            (subject.kind === "import" &&
+              subject.camera_passes.length === 0 &&
+              subject.missing.length === 0 &&
+              subject.bits === 8)
+              ? "decoded to 8 bits"
+              : subject.bits
+                ? `${subject.bits} bits`
+                : "half floats"}
           </span>
           <OpenLink subject={subject} />
           <span className="flex-1" />
+          <SheetMenu
+            of={of}
+            subject={subject}
+            noted={new Set(shownNotes.map((note) => note.first)).size}
+            found={new Set(figures?.findings.flatMap((one) => one.frames)).size}
+          />
           <Compare
             subject={subject}
             second={second}
@@ -227,7 +242,7 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
         />
       </div>
       <aside
-        className="flex w-[320px] shrink-0 flex-col gap-2 overflow-auto border-l rule bg-base-100 p-3 max-lg:w-full max-lg:border-l-0"
+        className="flex w-80 shrink-0 flex-col gap-2 overflow-auto border-l rule bg-base-100 p-3 max-lg:w-full max-lg:border-l-0"
         aria-label="Findings, notes and settings"
       >
         <div className="flex gap-1">
@@ -271,17 +286,13 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
   );
 }
 
-function OpenLink({ subject }: { subject: Subject }) {
-  const to =
-    subject.kind === "take"
-      ? `/runs/${subject.name}`
-      : subject.kind === "file"
-        ? `/files/${subject.name}`
-        : `/reels/${subject.name}`;
-  const label = subject.kind === "take" ? "Open run" : subject.kind === "file" ? "Open file" : "Open reel";
+const PAGES = { take: "runs", file: "files", reel: "reels" };
+
+function OpenLink({ subject: { kind, name } }: { subject: Subject }) {
+  if (kind === "import") return null;
   return (
-    <Link to={to} className="link link-primary text-small">
-      {label}
+    <Link to={`/${PAGES[kind]}/${name}`} className="link link-primary text-small">
+      Open {kind === "take" ? "run" : kind}
     </Link>
   );
 }

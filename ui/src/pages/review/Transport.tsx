@@ -186,7 +186,7 @@ function FrameEntry({ playhead, of, subject }: Props) {
           setWrong("");
         }}
       />
-      <span className="figures quiet min-w-44 whitespace-nowrap max-lg:min-w-0" data-testid="place">
+      <span className="figures quiet min-w-40 whitespace-nowrap " data-testid="place">
         of {subject.count.toLocaleString("en")} ·{" "}
         {label && !playing ? `${label.seconds} s` : `${(frame / subject.fps).toFixed(2)} s`}
         {label?.timecode && !playing && ` · ${label.timecode}`}

@@ -194,7 +194,7 @@ const nameOf = ({ subject, of }: Feed) =>
 function Name({ right, children }: { right?: boolean; children: ReactNode }) {
   return (
     <span
-      className={`pointer-events-none absolute top-1.5 max-w-[45%] truncate rounded bg-neutral px-1.5 py-0.5 text-neutral-content text-note ${right ? "right-1.5" : "left-1.5"}`}
+      className={`pointer-events-none absolute top-1.5 truncate rounded bg-neutral px-1.5 py-0.5 text-neutral-content text-note ${right ? "right-1.5" : "left-1.5"}`}
     >
       {children}
     </span>
@@ -238,7 +238,7 @@ function DividingLine({ at, width, onMove }: { at: number; width: number; onMove
       }}
       {...drag.handlers}
     >
-      <span className="absolute inset-y-0 w-0.5 bg-white shadow-[0_0_2px_#000]" />
+      <span className="absolute inset-y-0 w-0.5 bg-white border-x border-black/50" />
       <span className="relative h-10 w-2 rounded-full border border-black/50 bg-white" />
     </div>
   );

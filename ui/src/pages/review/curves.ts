@@ -202,3 +202,6 @@ export function rangeOf(rows: number[][]): [number, number] {
     }
   return low <= high ? [low, high] : [0, 1];
 }
+
+/** With a capital letter, as sentences begin. */
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

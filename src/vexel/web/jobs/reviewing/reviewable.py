@@ -19,8 +19,8 @@ class Reviewable:
         self._project = project
 
     def all(self) -> list[OtherBody]:
-        """Takes with finished frames and finished files, the newest first; and reels."""
-        return [*self._takes(), *self._files(), *self._reels()]
+        """Takes with finished frames and finished files, the newest first; reels; and what was dropped on Review."""
+        return [*self._takes(), *self._files(), *self._reels(), *self._imports()]
 
     def beside(self, subject: Subject) -> list[OtherBody]:
         """What a subject can be compared with: takes of its shot first, and files that were made of it."""
@@ -55,6 +55,11 @@ class Reviewable:
             OtherBody(kind="file", name=str(row.id), title=row.file, about="file", created=row.created, count=0)
             for row in self._file_rows()
         ]
+
+    def _imports(self) -> list[OtherBody]:
+        folder = self._project.reviewed
+        names = sorted(one.name for one in folder.iterdir() if one.is_dir()) if folder.is_dir() else []
+        return [OtherBody(kind="import", name=name, title=name, about="import", created="", count=0) for name in names]
 
     def _reels(self) -> list[OtherBody]:
         reels = self._project.reels

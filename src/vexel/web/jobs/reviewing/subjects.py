@@ -26,7 +26,9 @@ from vexel.web.jobs.media_process import MediaProcess
 from vexel.web.jobs.reel_service import ReelService
 from vexel.web.jobs.take_files import take_footage
 
-SubjectKind = Literal["take", "file", "reel"]
+SubjectKind = Literal["take", "file", "reel", "import"]
+STILLS_RATE = "24"
+"""Frames a second of images from elsewhere, whose files do not state it."""
 MOVING = (".mp4", ".mov", ".mkv", ".webm", ".gif", ".webp", ".png", ".apng")
 """Endings of files whose frames can be reviewed."""
 
@@ -141,13 +143,15 @@ class Subjects:
         """
         if kind == "reel":
             return self._reel(name)
+        if kind == "import":
+            return self._import(name)
         if not (name.isascii() and name.isdecimal() and len(name) < 16):
             raise Missing(f"there is no {kind} {name[:40]}")
         if kind == "take":
             return self._take(int(name), camera_pass)
         if kind == "file":
             return self._file(int(name))
-        raise Missing(f"there is no kind of review {kind[:40]}: takes, files and reels can be reviewed")
+        raise Missing(f"there is no kind of review {kind[:40]}: takes, files, reels and imports can be reviewed")
 
     def look(self, subject: Subject, number: int, wide: int, stops: float) -> bytes:
         """A frame for the screen; see `ReviewCommands.review_picture`."""
@@ -244,14 +248,51 @@ class Subjects:
         row = self._project.outputs.get(output_id)
         place = self._project.files / row.file
         self._refuse_unfit(row, place)
+        # Also of a file that has been replaced since it was made.
+        return self._of_file("file", str(output_id), row.file, place, f"{row.digest}.{changed_at(place)}")
+
+    def place_of(self, name: str) -> Path:
+        """The file that was dropped on Review, or the folder of several.
+
+        Raises
+        ------
+        Missing
+            When there is none of this name.
+        """
+        folder = self._project.reviewed / name
+        usable = bool(name) and name == Path(name).name and not name.startswith(".")
+        if not usable or not folder.is_dir() or folder.is_symlink():
+            raise Missing(f"there is no import {name[:40]}")
+        files = [file for file in folder.iterdir() if not file.name.startswith(".")]
+        return files[0] if len(files) == 1 and files[0].is_file() else folder
+
+    def _import(self, name: str) -> Subject:
+        place = self.place_of(name)
+        if place.is_file():
+            return self._of_file("import", name, place.name, place, str(changed_at(place)))
+        with self._media.asked() as process:
+            footage, width, height, bits = process.stills(place, STILLS_RATE)
+        return Subject(
+            kind="import",
+            name=name,
+            title=name,
+            keys=tuple(f"{name}.{file.name}.{changed_at(file)}" for file in footage.files),
+            rate=footage.clock.rate.fps,
+            width=width,
+            height=height,
+            bits=bits,
+            missing=footage.held,
+            first=0,
+            footage=footage,
+        )
+
+    def _of_file(self, kind: SubjectKind, name: str, title: str, place: Path, content: str) -> Subject:
         with self._media.asked() as process:
             facts = process.file_facts(place)
-        # Also of a file that has been replaced since it was made.
-        content = f"{row.digest}.{changed_at(place)}"
         return Subject(
-            kind="file",
-            name=str(output_id),
-            title=row.file,
+            kind=kind,
+            name=name,
+            title=title,
             keys=tuple(f"{content}.{n}" for n in range(facts.frames)),
             rate=facts.rate,
             width=facts.width,
