@@ -1,8 +1,10 @@
 """Reviews over HTTP: frames, pixels, figures, differences, notes and settings of takes, files and reels."""
 
+import base64
 import csv
 import io
 import json
+import re
 import shutil
 import subprocess
 import time
@@ -324,6 +326,61 @@ class ReviewsTest(unittest.TestCase):
         self.assertIn("no frame is chosen", self.refused(f"reviews/{of}/sheet.png?of=noted"))
         self.refused(f"reviews/{of}/sheet.gif", status=404)
         self.refused(f"reviews/{of}/sheet.png?columns=0")
+
+    def page_of(self, of):
+        self.ask(f"{of}/page", {})
+        end = time.monotonic() + 120
+        while (found := self.ask(f"{of}/page"))["state"] in ("queued", "running"):
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.05)
+        self.assertEqual(found["state"], "done", found)
+        return self.ask(f"{of}/page.html").decode()
+
+    def test_a_review_page_comes_back_with_notes_that_are_merged_once(self):
+        self.write("paged", CODE.replace("60", "64"))
+        take = self.captured("paged")
+        of = f"take/{take}"
+        self.ask(f"{of}/notes", {"first": 2, "last": 2, "text": "</script><b>first</b>"})
+        self.refused(f"reviews/{of}/page.html", status=404)
+        page = self.page_of(of)
+        self.assertEqual(page.count("</script>"), 2)
+        self.assertNotIn(str(self.home), page)
+        film = re.search(r'src="data:video/mp4;base64,([^"]+)"', page)[1]
+        file = scratch(self) / "film.mp4"
+        file.write_bytes(base64.b64decode(film))
+        count = ["ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0"]
+        self.assertEqual(
+            subprocess.run([*count, str(file)], capture_output=True, text=True).stdout.strip(), str(FRAMES)
+        )
+        held = re.search(r'<script id="review" type="application/json">(.*?)</script>', page)[1]
+        data = json.loads(held)
+        mark = {"shape": "arrow", "x": 0.1, "y": 0.2, "to_x": 0.3, "to_y": 0.4}
+        own = {"uid": "0" * 24, "first": 5, "last": 5, "text": "second", "author": "Ada", "mark": mark, "is_open": True}
+        data["notes"][0] |= {"is_open": False, "changed": "2026-12-01T10:00:00Z"}
+        data["notes"].append(own)
+
+        def back(value, text=None):
+            file = scratch(self) / "review.html"
+            file.write_text(text if text is not None else page.replace(held, json.dumps(value).replace("<", "\\u003c")))
+            return self.server.send(f"/api/reviews/{of}/notes/import", [file])
+
+        self.assertEqual(back(data), (200, {"new": 1, "changed": 1}))
+        self.assertEqual(back(data), (200, {"new": 0, "changed": 0}))
+        first, second = self.ask(f"{of}/notes")["notes"]
+        self.assertEqual((first["is_open"], second["text"], second["mark"]["shape"]), (False, "second", "arrow"))
+        # Of other frames, and changed by hand.
+        for wrong, says in (
+            ({"content": "0" * 64}, "of other frames"), ({"notes": [own | {"last": 99}]}, "frame 99"),
+            ({"notes": [own | {"uid": "../x"}]}, "was changed"), ({"count": -1}, "was changed"),
+            ({"notes": [own | {"mark": mark | {"x": 7}}]}, "was changed"),
+            ({"fps": 0}, "was changed"), ({"vexel": 2}, "was changed"), ({"notes": "none"}, "was changed"),
+        ):  # fmt: skip
+            status, answer = back(data | wrong)
+            self.assertEqual(status, 422)
+            self.assertIn(says, answer["error"])
+        for text, says in (("<html></html>", "is not a review page"), (page.replace(held, "{" * 5000), "no JSON")):
+            self.assertIn(says, back(None, text)[1]["error"])
+        self.assertEqual(len(self.ask(f"{of}/notes")["notes"]), 2)
 
     def test_a_reel_is_reviewed_as_it_plays(self):
         items = [{"kind": "take", "take": f"run:{self.take}"}, {"kind": "take", "take": f"run:{self.take}"}]

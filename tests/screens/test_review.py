@@ -177,6 +177,43 @@ class ReviewTest(ScreenTest):
         self.page.get_by_label("Delete the note on frame 30").click()
         self.see(self.page.get_by_text("No notes yet."))
 
+    def test_a_review_page_is_sent_written_in_and_imported(self):
+        self.open(f"/review/take/{self.lighter}")
+        self.page.get_by_role("tab", name="Notes").click()
+        self.page.get_by_role("button", name="Make a review page").click()
+        link = self.page.get_by_role("link", name="Review page")
+        link.wait_for()
+        with self.page.expect_download() as sent:
+            link.click()
+        folder = self.home.parent
+        sent.value.save_as(folder / "sent.html")
+        mail = self.browser.new_page()
+        self.addCleanup(mail.close)
+        mail.on("pageerror", lambda error: self.errors.append(str(error)))
+        mail.goto((folder / "sent.html").as_uri())
+        mail.get_by_label("Frame", exact=True).fill("33")
+        mail.get_by_label("Frame", exact=True).press("Enter")
+        mail.get_by_label("Mark").select_option("box")
+        box = mail.locator("#stage").bounding_box()
+        mail.mouse.move(box["x"] + 40, box["y"] + 40)
+        mail.mouse.down()
+        mail.mouse.move(box["x"] + 160, box["y"] + 120, steps=3)
+        mail.mouse.up()
+        mail.get_by_label("Note on this frame").fill("Too dark </script> here")
+        mail.get_by_label("Your name").fill("Bea")
+        mail.get_by_role("button", name="Add note").click()
+        mail.get_by_role("button", name="frame 33").wait_for()
+        with mail.expect_download() as back:
+            mail.get_by_role("button", name="Save page with notes").click()
+        back.value.save_as(folder / "back.html")
+        self.page.get_by_test_id("page-chooser").set_input_files(folder / "back.html")
+        self.see(self.page.get_by_test_id("page-menu").get_by_role("status"), "1 new note")
+        notes = self.page.get_by_test_id("notes")
+        self.see(notes.get_by_text("Too dark </script> here"))
+        notes.get_by_role("button", name="frame 33", exact=True).click()
+        self.shows(33)
+        self.see(self.page.get_by_test_id("well").locator("rect").first)
+
     def test_a_film_from_elsewhere_is_opened_inspected_and_deleted(self):
         film = self.home.parent / "tide pools.mp4"
         test = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc=size=128x96:rate=25:duration=0.4"]

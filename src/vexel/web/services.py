@@ -33,6 +33,7 @@ from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.reel_service import ReelService
 from vexel.web.jobs.reviewing.measuring import Measuring
+from vexel.web.jobs.reviewing.pages import ReviewPages
 from vexel.web.jobs.reviewing.pairs import Pairs
 from vexel.web.jobs.reviewing.reviewable import Reviewable
 from vexel.web.jobs.reviewing.subjects import Subjects
@@ -82,6 +83,7 @@ class Services:
         self.reviewable = Reviewable(project)
         self.measuring = Measuring(project, self.jobs, self.media, self.subjects)
         self.pairs = Pairs(project, self.jobs, self.media, self.subjects, self.measuring)
+        self.review_pages = ReviewPages(project, self.jobs, self.media, self.measuring)
         self.folder_sizes = FolderSizes()
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()

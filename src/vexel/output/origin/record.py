@@ -68,7 +68,8 @@ def origin_of(job: Job) -> Origin | None:
     full = wanted == "full"
     recipe = lean(job.recipe)
     return Origin(
-        title=job.title,
+        # Not the file's own name: the same frames give the same bytes.
+        title=footage.title,
         date=footage.dated or datetime.now(UTC).date().isoformat(),
         kind=footage.made_of,
         frames=frames_digest(footage),

@@ -85,7 +85,8 @@ class VideoWriter(ContainerWriter):
         job, recipe = self.job, self.job.recipe
         self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=dict(muxing(job)))
         if (origin := origin_of(job)) is not None:
-            self._container.metadata.update(title=origin.title, date=origin.date, comment=origin.text)
+            title = {"title": origin.title} if origin.title else {}
+            self._container.metadata.update(title | {"date": origin.date, "comment": origin.text})
         self._stream = stream = self._container.add_stream(self._codec.encoder, rate=job.timeline.rate.fps)
         stream.width, stream.height, stream.pix_fmt = job.width, job.height, job.pixels
         knob = self.search.knob if self.search else self._given()

@@ -18,6 +18,7 @@ from vexel.core.time.rate import Rate
 from vexel.core.time.timecode import has_timecode, read_length, timecode
 from vexel.core.wording import counted, slug
 from vexel.output.exporting.contact_sheet import ContactSheet, SheetCell, sheet_html, sheet_pdf, sheet_png
+from vexel.output.exporting.review_page import MOST_BYTES, read_page
 from vexel.output.inspecting.inspect import said_origin
 from vexel.store.tables import NoteRow
 from vexel.web.jobs.reviewing.changes import changes_between
@@ -39,11 +40,13 @@ from vexel.web.schemas.reviews import (
     LookQuery,
     MadeFromBody,
     MarkBody,
+    MergedBody,
     NoteBodies,
     NoteBody,
     NoteEdit,
     NoteOrder,
     OtherBodies,
+    PageBody,
     PairBody,
     PairQuery,
     PassQuery,
@@ -357,6 +360,48 @@ def remove_note(note_id: int) -> Done:
     return Done()
 
 
+@blueprint.get("/reviews/<kind>/<name>/page")
+@spec.validate(resp=answers(PageBody))
+def review_page(kind: str, name: str, query: PassQuery) -> PageBody:
+    """How far a review page is."""
+    return _page_body(services().subjects.find(kind, name, query.camera_pass))
+
+
+@blueprint.post("/reviews/<kind>/<name>/page")
+@spec.validate(resp=answers(PageBody))
+def make_page(kind: str, name: str, query: PassQuery) -> PageBody:
+    """Make a review page: one file with the film, the notes and the figures."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    services().review_pages.begin(subject)
+    return _page_body(subject)
+
+
+@blueprint.get("/reviews/<kind>/<name>/page.html")
+@spec.validate()
+def page_file(kind: str, name: str, query: PassQuery) -> Response:
+    """The review page, with all notes of now."""
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    title, data = services().review_pages.page(subject)
+    headers = {"Content-Disposition": f'attachment; filename="{title}"'}
+    return Response(data, mimetype="text/html", headers=headers)
+
+
+@blueprint.post("/reviews/<kind>/<name>/notes/import")
+@spec.validate(resp=answers(MergedBody))
+def import_notes(kind: str, name: str, query: PassQuery) -> MergedBody:
+    """Take over the notes of a review page that came back."""
+    files = request.files.getlist("files")
+    if len(files) != 1:
+        raise Mistake("choose one review page")
+    (file,) = files
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    data = file.stream.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise Mistake(f"{file.filename} is larger than a review page")
+    new, changed = services().review_pages.merge(subject, read_page(data, file.filename or "the file"))
+    return MergedBody(new=new, changed=changed)
+
+
 @blueprint.get("/reviews/<kind>/<name>/notes.csv")
 @spec.validate()
 def notes_table(kind: str, name: str) -> Response:
@@ -400,6 +445,17 @@ def _figures(subject: Subject) -> FiguresBody:
         curves=None if found is None else _curves(found.measured),
         findings=[] if found is None else [_seen(one) for one in found.seen],
         looked_closer=[] if found is None else sorted(found.measured.closer),
+    )
+
+
+def _page_body(subject: Subject) -> PageBody:
+    pages = services().review_pages
+    job, ready = pages.newest(subject), pages.is_ready(subject)
+    state = "done" if ready else job.state if job is not None and job.state != "done" else "none"
+    return PageBody(
+        state=state,
+        message=job.ending.sentence if job is not None and job.ending is not None and not ready else "",
+        progress=job.progress if job is not None and job.under_way else None,
     )
 
 

@@ -214,6 +214,21 @@ class PairBody(BaseModel):
     findings: list[SeenBody]
 
 
+class PageBody(BaseModel):
+    """How far a review page is."""
+
+    state: Literal["none", "queued", "running", "stopped", "failed", "done"]
+    message: str
+    progress: Progress | None
+
+
+class MergedBody(BaseModel):
+    """What came back with a review page."""
+
+    new: int
+    changed: int = Field(description="notes that were closed or opened again")
+
+
 class MarkBody(BaseModel):
     """A place in the picture: a dot, or a box or an arrow from one point to another, as shares of its size."""
 

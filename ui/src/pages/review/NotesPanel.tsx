@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count, when } from "../../parts/format";
+import { PageMenu } from "./PageMenu";
 import { type Playhead, usePlayhead } from "./playhead";
 import { type Mark, type Note, notesQuery, type Of, type Subject } from "./queries";
 import { Tool } from "./Transport";
@@ -131,6 +132,7 @@ export function NotesPanel({ playhead, of, subject, notes, drawing, onDrawing, m
         ))}
       </ul>
       <CaptureNoted of={of} subject={subject} notes={notes} />
+      <PageMenu of={of} />
       {notes.length > 0 && (
         <a
           className="btn btn-xs self-start font-normal"

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.review.figures import Measured
 from vexel.core.review.findings import Seen, seen_in
 from vexel.core.review.kept import is_there, measured_of, names_at, values_at
+from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.reviewing.measure import STRETCH, looked_closer
 from vexel.store.project import Project
 from vexel.store.takes import shot_of
@@ -107,7 +108,10 @@ class Measuring:
             done = subject.count - len(left)
             for stretch in _stretches(left):
                 job.stop.check()
-                self._measure(process, subject, stretch, chosen, kept)
+                try:
+                    self._measure(process, subject, stretch, chosen, kept)
+                except DamagedFrame as error:
+                    raise Failure(f"{error.file.name} is damaged: resume the run to make it again") from None
                 done += len(stretch)
                 self._jobs.steps(job, done, subject.count)
         return [Ending("done")]

@@ -2,7 +2,8 @@
 
 import hashlib
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -155,25 +156,23 @@ class Subjects:
 
     def look(self, subject: Subject, number: int, wide: int, stops: float) -> bytes:
         """A frame for the screen; see `ReviewCommands.review_picture`."""
-        with self._media.asked(_token(subject)) as process:
-            data: bytes = self._ask(process, bytes, "review_picture", subject, *subject.picture(number), wide, stops)
+        with self._for_screen(subject) as process:
+            data: bytes = _ask(process, bytes, "review_picture", subject, *subject.picture(number), wide, stops)
             return data
 
     def pixel(self, subject: Subject, number: int, x: int, y: int) -> PixelNumbers:
         """See `ReviewCommands.review_pixel`."""
-        with self._media.asked(_token(subject)) as process:
-            found: PixelNumbers = self._ask(
-                process, PixelNumbers, "review_pixel", subject, *subject.picture(number), x, y
-            )
+        with self._for_screen(subject) as process:
+            picture = subject.picture(number)
+            found: PixelNumbers = _ask(process, PixelNumbers, "review_pixel", subject, *picture, x, y)
             return found
 
     def step(self, one: Subject, at: int, other: Subject, at_other: int) -> tuple[Step, tuple[int, int]]:
         """See `ReviewCommands.review_step`."""
-        with self._media.asked(_token(one)) as process:
+        with self._for_screen(one, other) as process:
             _hold(process, other)
-            found: tuple[Step, tuple[int, int]] = self._ask(
-                process, tuple, "review_step", one, *one.picture(at), *other.picture(at_other)
-            )
+            pictures = (*one.picture(at), *other.picture(at_other))
+            found: tuple[Step, tuple[int, int]] = _ask(process, tuple, "review_step", one, *pictures)
             return found
 
     def steps(
@@ -185,32 +184,33 @@ class Subjects:
         for subject, ats in ((one, [at for at, _ in pairs]), (other, [at for _, at in pairs])):
             of_take = subject.footage is not None
             sides += [subject.pictures(ats), list(range(len(ats))) if of_take else ats]
-        found: list[Step] = self._ask(process, list, "review_steps", one, *sides)
+        found: list[Step] = _ask(process, list, "review_steps", one, *sides)
         return found
 
     def figures(self, process: MediaProcess, subject: Subject, begin: int, end: int, chosen: Sequence[int]) -> Stretch:
         """Figures of frames in a row, measured by a process; see `ReviewCommands.review_figures`."""
         closer = [at for at in chosen if begin <= at < end]
         if subject.footage is None:
-            found: Stretch = self._ask(
-                process, Stretch, "review_figures", subject, subject.pictures(), begin, end, closer
-            )
+            found: Stretch = _ask(process, Stretch, "review_figures", subject, subject.pictures(), begin, end, closer)
             return found
         around = [at % subject.count for at in range(begin - 1, end + 1)]
         pictures, shift = subject.pictures(around), begin - 1
-        found = self._ask(
+        found = _ask(
             process, Stretch, "review_figures", subject, pictures, 1, end - shift, [at - shift for at in closer]
         )
         return replace(found, closer={at + shift: one for at, one in found.closer.items()})
 
-    def _ask(self, process: MediaProcess, kind: type, question: str, subject: Subject, *arguments: Any) -> Any:
-        _hold(process, subject)
-        try:
-            return process.review(kind, question, subject.title, *arguments)
-        except DamagedFrame as error:
-            if subject.footage is not None:
-                subject.footage.set_aside(error.file)
-            raise
+    @contextmanager
+    def _for_screen(self, *subjects: Subject) -> Iterator[MediaProcess]:
+        """A process for a question of the screen; a frame that it finds damaged is set aside."""
+        with self._media.asked(_token(subjects[0])) as process:
+            try:
+                yield process
+            except DamagedFrame as error:
+                for subject in subjects:
+                    if subject.footage is not None and error.file in subject.footage.known:
+                        subject.footage.set_aside(error.file)
+                raise
 
     def _take(self, run_id: int, camera_pass: int) -> Subject:
         ledger = self._project.ledger
@@ -325,6 +325,12 @@ class Subjects:
             height=reel.height,
             held=(held.token, held.order),
         )
+
+
+def _ask(process: MediaProcess, kind: type, question: str, subject: Subject, *arguments: Any) -> Any:
+    """An answer; what measures in the background leaves damaged frames to those who look for them."""
+    _hold(process, subject)
+    return process.review(kind, question, subject.title, *arguments)
 
 
 def _hold(process: MediaProcess, subject: Subject) -> None:
