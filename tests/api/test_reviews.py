@@ -261,7 +261,7 @@ class ReviewsTest(unittest.TestCase):
         facts = {fact["name"]: fact["value"] for fact in found["facts"]}
         self.assertEqual((facts["codec"], facts["frames"]), ("h264", "15"))
         self.assertIn("players guess", " ".join(found["findings"]))
-        self.assertIn("says nothing of how it was made", found["made"]["gone"][0])
+        self.assertIn("carries no provenance record", found["made"]["gone"][0])
         # A folder of stills of which one is missing, and one of ours that comes back under another name.
         subprocess.run([*test, str(place / "s.%03d.png")], check=True)
         (place / "s.005.png").unlink()

@@ -136,7 +136,7 @@ class OriginTest(unittest.TestCase):
         vexel("capture", place / "shot.json", "--to", place / "other")
         take = ("--take", self.folder / "take")
         for words, says in (
-            ((stripped, "-o", place / "n.mp4", *take), "does not say how it was made"),
+            ((stripped, "-o", place / "n.mp4", *take), "carries no provenance record"),
             ((file, "-o", place / "n.mov", *take), "of the same kind"),
             ((file, "-o", place / "n.mp4"), "name the project with --home"),
             ((file, "-o", place / "n.mp4", "--take", place / "other"), "holds other frames"),
@@ -158,6 +158,9 @@ class OriginTest(unittest.TestCase):
         done = vexel("diff", file, worse)
         self.assertRegex(done.stdout, r"6 of 6 frames differ|[1-6] of 6 frames differ")
         self.assertIn("equal in all of 6 frames", vexel("diff", file, file).stdout)
+        told = vexel("review", file, "--json")
+        self.assertEqual(json.loads(told.stdout)["count"], 6, told.stderr)
+        self.assertIn("has no cameras", vexel("review", file, "--camera", "main").stderr)
         said = vexel("inspect", file).stdout
         self.assertIn("Numbered <&> \u2713", said)
         self.assertIn("recipe h264", said)

@@ -63,6 +63,8 @@ class AccessTest(ScreenTest):
             f"/runs/{torn['id']}": page.get_by_text("failed").first,
             "/shots/mooring-buoy?guide=findings.choppy": page.get_by_test_id("guide-beside"),
             f"/files/{done['outputs'][0]['id']}": page.get_by_test_id("receipt"),
+            "/review": page.get_by_test_id("reviewable").get_by_role("link").first,
+            f"/review/take/{run['id']}?with=file/{done['outputs'][0]['id']}/0": page.get_by_test_id("second-picture"),
             "/dispatch": page.get_by_test_id("recipe").first,
             "/guides/findings": page.get_by_role("heading", name="Choppy"),
         }

@@ -222,7 +222,7 @@ class ReviewTest(ScreenTest):
         self.page.get_by_test_id("chooser").set_input_files(film)
         self.see(self.page.get_by_test_id("file-facts"), "codech264")
         self.see(self.page.get_by_test_id("place"), "of 10")
-        self.see(self.page.get_by_test_id("file-facts"), "says nothing of how it was made")
+        self.see(self.page.get_by_test_id("file-facts"), "carries no provenance record")
         self.open("/review")
         self.page.get_by_label("Delete tide-pools").click()
         self.see(self.page.get_by_role("heading", name="Takes"))

@@ -1,4 +1,4 @@
-"""The command that makes a file again from what it says of how it was made."""
+"""The command that makes a file again from its provenance record."""
 
 import filecmp
 from dataclasses import replace
@@ -39,14 +39,14 @@ def again(file: Path, output: Path, home: Path | None, take: Path | None, overwr
     if (home is None) == (take is None):
         raise Mistake("name the project with --home, or the folder of the take with --take")
     if output.suffix.lower() != file.suffix.lower():
-        raise Mistake(f"{output.name} is to be of the same kind as {file.name}: end it with {file.suffix}")
+        raise Mistake(f"{output.name} must be of the same kind as {file.name}: end it with {file.suffix}")
     if home is not None:
         footage, recipe, origin = _of_project(file, home)
     else:
         assert take is not None
         origin = record_in(file)
         if origin is None:
-            raise Mistake(f"{file} does not say how it was made: its metadata was removed, or another program made it")
+            raise Mistake(f"{file} carries no provenance record: its metadata was removed, or another program made it")
         footage, recipe = _of_take(file, take, origin)
     dated = replace(footage, dated=origin.date if origin is not None else "")
     write_files([(dated, [(recipe, output)])], overwrite=overwrite, as_json=False)

@@ -24,7 +24,7 @@ from vexel.core.wording import counted
 @json_option
 @sentences
 def inspect_(place: Path, home: Path | None, as_json: bool) -> None:
-    """Print facts and findings of an image sequence or a video, and what it says of how it was made."""
+    """Print facts and findings of an image sequence or a video, and its provenance record."""
     from vexel.output.inspecting.inspect import inspect
 
     found = inspect(place)

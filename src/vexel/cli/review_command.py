@@ -16,6 +16,7 @@ from vexel.core.wording import counted
 
 if TYPE_CHECKING:
     from vexel.core.review.figures import Measured
+    from vexel.output.reviewing.measure import Pictures
 
 
 @main.command("review", epilog="Example: vexel review take --csv figures.csv")
@@ -30,20 +31,29 @@ if TYPE_CHECKING:
 def review_(
     place: Path, camera: str, render_pass: str, loop: bool, table: Path | None, overwrite: bool, as_json: bool
 ) -> None:
-    """Measure all frames of a take or a folder of stills, and list what is wrong with them.
+    """Measure all frames of a take, a video or a folder of stills, and list what is wrong with them.
 
     Jumps, flicker, freezes, an open seam, empty frames, clipped highlights, banding, and fringes at transparent edges.
     """
     from vexel.core.review.findings import seen_in, usual_step
+    from vexel.output.reviewing.file_frames import FileFrames
     from vexel.output.reviewing.measure import measured, reviewed
 
-    footage, planned_equal = reviewed(place, camera, render_pass)
-    if footage.is_data:
-        raise Mistake(f"the pass {render_pass or 'of this take'} holds numbers and no light: review another pass")
+    planned_equal: list[bool] = []
+    footage: Pictures
+    is_light = False
+    if place.is_file():
+        if camera or render_pass:
+            raise Mistake(f"{place} is a file, which has no cameras or passes: leave --camera and --pass out")
+        footage = FileFrames.of(place)
+    else:
+        footage, planned_equal = reviewed(place, camera, render_pass)
+        if footage.is_data:
+            raise Mistake(f"the pass {render_pass or 'of this take'} holds numbers and no light: review another pass")
+        is_light, loop = footage.files[0].suffix.lower() == ".exr", loop or footage.clock.span == "loop"
     found = measured(footage, ProgressLine("frames").steps)
     end_line()
-    is_light = footage.files[0].suffix.lower() == ".exr"
-    seen = seen_in(found, is_light=is_light, loops=loop or footage.clock.span == "loop", planned_equal=planned_equal)
+    seen = seen_in(found, is_light=is_light, loops=loop, planned_equal=planned_equal)
     if table is not None:
         write_text(table, _table(found), overwrite)
     if as_json:

@@ -257,7 +257,7 @@ class Recipe(RecipePart):
     sound: Sound = Sound()
     page: PageLook = PageLook()
     sphere: bool = Field(default=False, description="for a panorama alone")
-    origin: Literal["digest", "full", "nothing"] = Field(default="digest", title="Says how it was made")
+    origin: Literal["digest", "full", "nothing"] = Field(default="digest", title="Provenance")
     made_files: bool = Field(default=True, title="Include the files made of the take")
     names: str = Field(default=USUAL_NAMES, min_length=1, max_length=200)
 

@@ -22,6 +22,7 @@ from vexel.output.reading.picture_file import exr_numbers
 from vexel.output.reel.kept_media import KeptMedia
 from vexel.output.reel.media import Media
 from vexel.output.reel.open_reel import OpenReel, still_of
+from vexel.output.reviewing.file_frames import FileFrames
 from vexel.output.reviewing.measure import Stretch, measured_stretch
 
 
@@ -48,24 +49,6 @@ class PixelNumbers:
 
     values: tuple[float, ...]
     bits: int
-
-
-@dataclass(frozen=True)
-class _OfFile:
-    """Frames of a file; see `vexel.output.reviewing.measure.Pictures`."""
-
-    media: Media
-
-    @property
-    def count(self) -> int:
-        return self.media.facts.frames
-
-    @property
-    def file_names(self) -> Sequence[str]:
-        return [f"frame {n}" for n in range(self.count)]
-
-    def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
-        return self.media.picture(position)
 
 
 @dataclass(frozen=True)
@@ -192,10 +175,10 @@ class ReviewCommands:
             return exr_numbers(of.footage.files[number])
         return self._frames(of).picture(number, deep=True)
 
-    def _frames(self, of: Pictures) -> Footage | _OfFile | _OfReel:
+    def _frames(self, of: Pictures) -> Footage | FileFrames | _OfReel:
         if of.footage is not None:
             return of.footage
-        return _OfFile(self._media(of.file)) if of.file is not None else _OfReel(self._reels[of.token])
+        return FileFrames(self._media(of.file)) if of.file is not None else _OfReel(self._reels[of.token])
 
     def _media(self, file: Path) -> Media:
         ref = MediaRef("clip", str(file))

@@ -86,7 +86,7 @@ class Footage:
         Notes for receipts.
     made_of : {"shot", "reel", "frames"}
     document : str
-        Of the shot or the reel, as it is saved; empty for images that belong to none.
+        Of the shot or the reel, in its saved form; empty for images that belong to none.
     camera_pass : str
         Label of the camera and pass of a shot.
     dated : str

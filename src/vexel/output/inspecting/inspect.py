@@ -100,7 +100,7 @@ def _video(file: Path) -> dict[str, Any]:
 
 
 def said_origin(origin: Origin) -> str:
-    """What a file says of how it was made, in a line."""
+    """A provenance record, in a line."""
     parts = [origin.title, origin.date, f"recipe {origin.recipe}" if origin.recipe else "", origin.camera_pass]
     if origin.frames:
         parts.append(f"frames {origin.frames[:12]}")

@@ -1,1 +1,1 @@
-"""What a file says of how it was made: written into each kind of file, and read from any."""
+"""The provenance record of a file: written into each kind of file, and read from any."""

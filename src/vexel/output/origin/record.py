@@ -1,4 +1,4 @@
-"""The record that files carry: title, date, and digests of the frames and the document that they were made of."""
+"""The provenance record that files carry: title, date, and digests of the frames and the document of each."""
 
 import hashlib
 import json
@@ -61,7 +61,7 @@ class Origin(BaseModel):
 
 
 def origin_of(job: Job) -> Origin | None:
-    """What a file says of how it was made; None where its recipe asks for nothing."""
+    """The provenance record of a file; None where its recipe asks for nothing."""
     wanted, footage = job.recipe.origin, job.footage
     if wanted == "nothing":
         return None
@@ -96,7 +96,7 @@ def digest_of_frames(digests: Sequence[str]) -> Digest:
 
 
 def document_digest(document: str) -> Digest:
-    """Of a document as it is saved; empty for none."""
+    """Of a document in its saved form; empty for none."""
     if not document:
         return ""
     same = json.dumps(json.loads(document), sort_keys=True, ensure_ascii=True)
@@ -114,7 +114,7 @@ def lean(recipe: Recipe) -> dict[str, Any]:
 
 
 def without_places(value: Any) -> Any:
-    """JSON values in which absolute paths are names alone: no file says where things are on a machine."""
+    """JSON values in which absolute paths are names alone: no file names a place of the machine."""
     if isinstance(value, dict):
         return {name: without_places(one) for name, one in value.items()}
     if isinstance(value, list):

@@ -1,13 +1,12 @@
-"""Two files of moving pictures against each other, frame by frame as they are decoded."""
+"""Two files of moving pictures against each other, by their decoded frames."""
 
 from collections.abc import Callable
 from pathlib import Path
 
 from vexel.core.errors import Mistake
-from vexel.core.reel.media import MediaRef
 from vexel.imaging.signal import step_of
-from vexel.output.reel.library import FolderLibrary
 from vexel.output.reviewing.compare import Compared
+from vexel.output.reviewing.file_frames import FileFrames
 
 
 def compared_files(
@@ -22,10 +21,8 @@ def compared_files(
     VexelError
         When a file cannot be read.
     """
-    mine, theirs = (
-        FolderLibrary(file.parent).open(MediaRef("clip", str(file.absolute())), "") for file in (one, other)
-    )
-    frames, apart = min(mine.facts.frames, theirs.facts.frames), {}
+    mine, theirs = FileFrames.of(one), FileFrames.of(other)
+    frames, apart = min(mine.count, theirs.count), {}
     for at in range(frames):
         before, after = mine.picture(at), theirs.picture(at)
         if before.shape != after.shape:
@@ -34,4 +31,4 @@ def compared_files(
         if (step := step_of(before, after)).changed:
             apart[at] = step
         on_progress(at + 1, frames)
-    return Compared(frames, mine.facts.frames, theirs.facts.frames, apart)
+    return Compared(frames, mine.count, theirs.count, apart)

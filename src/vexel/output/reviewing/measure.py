@@ -49,7 +49,7 @@ class Stretch:
 
 
 def measured(
-    footage: Footage,
+    footage: Pictures,
     on_progress: Callable[[int, int], None] = lambda done, count: None,
     threads: int = 2,
 ) -> Measured:
@@ -57,7 +57,7 @@ def measured(
 
     Parameters
     ----------
-    footage : Footage
+    footage : Pictures
     on_progress : callable
         Receives the number of frames done, and of all.
     threads : int

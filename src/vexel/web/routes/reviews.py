@@ -107,7 +107,7 @@ def remove_import(name: str) -> Done:
 @blueprint.get("/reviews/<kind>/<name>/inspected")
 @spec.validate(resp=answers(InspectedBody))
 def inspected(kind: str, name: str) -> InspectedBody:
-    """Facts and findings of a file or a folder of images, and what a file says of how it was made."""
+    """Facts and findings of a file or a folder of images, and the provenance record of a file."""
     place = services().subjects.find(kind, name).file if kind == "file" else services().subjects.place_of(name)
     if place is None:
         raise Mistake("only files and imports are inspected")
@@ -436,7 +436,7 @@ def _figures(subject: Subject) -> FiguresBody:
     if found is not None:
         state = "done"
     elif state == "done":
-        # Frames have come since.
+        # There are new frames since.
         state = "none"
     return FiguresBody(
         state=state,

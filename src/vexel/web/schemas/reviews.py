@@ -127,7 +127,7 @@ class DifferenceBody(BaseModel):
 
 
 class PairQuery(PassQuery):
-    """What a subject is compared with, and how both are in step."""
+    """What a subject is compared with, and how frames are matched."""
 
     other_kind: SubjectKind
     other: str = Field(max_length=100)
@@ -176,7 +176,7 @@ class FiguresBody(BaseModel):
 
 
 class MadeFromBody(BaseModel):
-    """What a file says of how it was made, and what of it is in this project."""
+    """The provenance record of a file, and the parts that this project has."""
 
     said: str = Field(description="its record in a line; empty where it carries none")
     take: int

@@ -10,6 +10,8 @@ export const GUIDES = [
   { name: "time", title: "The clock and the lanes" },
   { name: "camera", title: "The camera" },
   { name: "dispatch", title: "Files for every place" },
+  { name: "review", title: "Review: look before you approve" },
+  { name: "review", title: "Review: look before you approve" },
   { name: "reel", title: "The reel: takes become a piece" },
   { name: "findings", title: "Findings" },
   { name: "commands", title: "The command line" },

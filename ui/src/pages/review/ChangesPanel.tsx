@@ -13,7 +13,7 @@ interface Props {
   other: Of | null;
 }
 
-/** The settings that differ: from those of another take, and from the shot as it is now. */
+/** The settings that differ: from those of another take, and from the current shot. */
 export function ChangesPanel({ of, subject, other }: Props) {
   if (of.kind !== "take")
     return <p className="quiet text-small">Settings are compared between takes: open a take.</p>;

@@ -1,4 +1,4 @@
-/** Filters that show one channel as grey, from codes as they are. */
+/** Filters that show one channel as grey, from unchanged codes. */
 const ROWS = {
   red: "1 0 0 0 0",
   green: "0 1 0 0 0",

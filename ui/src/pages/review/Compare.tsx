@@ -74,7 +74,7 @@ export function Compare(props: Props) {
         <>
           <select
             className="select select-xs w-28"
-            aria-label="In step by"
+            aria-label="Match by"
             value={inStep}
             onChange={(event) => onInStep(event.target.value as InStep)}
           >

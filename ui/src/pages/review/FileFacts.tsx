@@ -6,7 +6,7 @@ import { ErrorAlert } from "../../parts/ErrorAlert";
 import { capital } from "./curves";
 import type { Of } from "./queries";
 
-/** What is in a file, and what it says of how it was made. */
+/** What is in a file, and its provenance record. */
 export function FileFacts({ of }: { of: Of }) {
   const { data, error } = useQuery({
     queryKey: ["inspected", of.kind, of.name],

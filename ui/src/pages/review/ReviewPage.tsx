@@ -297,7 +297,7 @@ function OpenLink({ subject: { kind, name } }: { subject: Subject }) {
   );
 }
 
-/** What the address says it is compared with. */
+/** What it is compared with, from the address. */
 function useSecond(search: URLSearchParams): Of | null {
   const text = search.get("with") ?? "";
   return useMemo(() => {

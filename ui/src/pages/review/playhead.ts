@@ -2,7 +2,7 @@ import { useSyncExternalStore } from "react";
 
 export type After = "loop" | "stop" | "turn";
 
-/** Where the player is and how it plays: a store of its own, so that a frame draws no more than what shows it. */
+/** Where the player is and how it plays: a separate store, so that a frame draws no more than what shows it. */
 export interface PlayState {
   frame: number;
   playing: boolean;
@@ -17,7 +17,7 @@ export interface PlayState {
   achieved: number;
   /** Frames that were left out since playing began. */
   dropped: number;
-  /** Width of the small pictures that stand in for the full ones; 0 for none. */
+  /** Width of the small pictures that replace the full ones; 0 for none. */
   standIn: number;
 }
 
@@ -123,7 +123,7 @@ export class Playhead {
     }
     [frame, way] = next;
     this.due += this.frameMs();
-    // A screen that is slower than the rate shows every second frame, and says so.
+    // A screen that is slower than the rate shows every second frame, and counts the others.
     while (this.due < time - this.frameMs()) {
       const skipped = this.next(frame, way);
       if (!skipped || !this.isThere(skipped[0], this.state.standIn)) break;

@@ -45,7 +45,7 @@ export const measure = (of: Of) =>
 export const stopMeasuring = (of: Of) =>
   body(client.POST("/api/reviews/{kind}/{name}/figures/stop", { params: params(of) }));
 
-/** Two subjects in step. */
+/** Two subjects with their frames matched. */
 export interface InPair {
   one: Of;
   other: Of;

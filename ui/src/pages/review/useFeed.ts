@@ -3,7 +3,7 @@ import { FrameStore, mostDecoded, type Wanted } from "./frameStore";
 import type { Playhead } from "./playhead";
 import { frameAddress, type Of, type Subject } from "./queries";
 
-/** Width of the small pictures that stand in while full ones cannot keep up. */
+/** Width of the small pictures that are shown while full ones cannot keep up. */
 export const STAND_IN = 960;
 /** Frames on the way on which keys step, and those behind. */
 const NEXT = 20;

@@ -1,4 +1,4 @@
-/** How a picture lies in its well: fitted, or at a scale with a point of it in the middle. */
+/** The position of a picture in its well: fitted, or at a scale with a point of it in the middle. */
 export interface Zoom {
   /** Screen pixels a pixel of the picture; 0 fits the whole of it. */
   scale: number;
@@ -21,7 +21,7 @@ export function fitScale(picture: Box, well: Box): number {
   return Math.max(Math.min(well.width / picture.width, well.height / picture.height), LEAST);
 }
 
-/** Where the picture lies in the well, in screen pixels. */
+/** The rectangle of the picture in the well, in screen pixels. */
 export function placed(zoom: Zoom, picture: Box, well: Box) {
   const scale = zoom.scale || fitScale(picture, well);
   const { x, y } = zoom.scale ? zoom : FIT;

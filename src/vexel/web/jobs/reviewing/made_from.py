@@ -1,4 +1,4 @@
-"""Finds in a project what a file was made of: its take, shot and recipe, from the record that it carries."""
+"""Finds in a project what a file was made of: its take, shot and recipe, from its provenance record."""
 
 from dataclasses import dataclass
 from pathlib import Path
@@ -61,12 +61,12 @@ def made_from(project: Project, file: Path) -> MadeFrom:
     if row is not None and row.reel:
         return MadeFrom(origin, reel=row.reel, output_id=row.id, recipe=recipe_of(row))
     if origin is None and row is None:
-        return MadeFrom(None, gone=("The file says nothing of how it was made, and this project did not make it",))
+        return MadeFrom(None, gone=("The file carries no provenance record, and this project did not make it",))
     if origin is not None and origin.kind == "reel":
         return MadeFrom(origin, gone=("It was made of a reel, and this project has no entry of it",))
     found = _take_of(project, origin, row)
     recipe = recipe_of(row) if row is not None else _recipe_of(project, origin)
-    gone = [] if recipe is not None else [f"The recipe {origin.recipe if origin else ''} is not here as it was then"]
+    gone = [] if recipe is not None else [f"The recipe {origin.recipe if origin else ''} has changed or is gone"]
     output_id = row.id if row is not None else 0
     if found is None:
         gone.append("Its take is not in this project")
@@ -76,7 +76,7 @@ def made_from(project: Project, file: Path) -> MadeFrom:
     if not shot_id:
         gone.append(f"The shot of take {run.id} is gone; the take holds its document")
     if footage is None:
-        gone.append(f"Frames of take {run.id} are not there as they were then: resume the run to make them again")
+        gone.append(f"Frames of take {run.id} have changed or are gone: resume the run to make them again")
     return MadeFrom(origin, run.id, camera_pass, shot_id, "", output_id, footage, recipe, tuple(gone))
 
 

@@ -63,7 +63,7 @@ class Measuring:
             if not run.draft and not run.variant:
                 self.begin(self._subjects.find("take", str(run_id)))
         except VexelError as error:
-            # The take is as good without figures, and its review says why there are none.
+            # Figures are optional for a take, and its review gives the reason.
             log.info("take %d is not measured: %s", run_id, error)
 
     def newest(self, subject: Subject) -> Job | None:

@@ -20,7 +20,7 @@ from vexel.web.jobs.reviewing.measuring import Measuring
 from vexel.web.jobs.reviewing.subjects import Subject
 
 PLAYED = {".mp4": "video/mp4", ".webm": "video/webm"}
-"""Files that every browser plays: they are put into the page as they are."""
+"""Files that every browser plays: they are put into the page unchanged."""
 LONG_SIDE = 1280
 DIGITS = 4
 """Of brightness on a page."""

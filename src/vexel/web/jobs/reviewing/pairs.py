@@ -23,7 +23,7 @@ By = Literal["frame", "time"]
 
 @dataclass(frozen=True)
 class Pair:
-    """Two subjects in step.
+    """Two subjects with their frames matched.
 
     Attributes
     ----------

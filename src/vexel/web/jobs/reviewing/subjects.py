@@ -29,7 +29,7 @@ from vexel.web.jobs.take_files import take_footage
 
 SubjectKind = Literal["take", "file", "reel", "import"]
 STILLS_RATE = "24"
-"""Frames a second of images from elsewhere, whose files do not state it."""
+"""Frames a second of imported images, whose files do not state it."""
 MOVING = (".mp4", ".mov", ".mkv", ".webm", ".gif", ".webp", ".png", ".apng")
 """Endings of files whose frames can be reviewed."""
 
