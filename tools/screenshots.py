@@ -111,7 +111,13 @@ def walk(page: Page, server: Server) -> None:
     server.ask("/api/shots/mooring-buoy", {"patch": patch, "what": "the length"}, "PATCH")
     _, run = server.ask("/api/shots/mooring-buoy/runs", {})
     server.wait_for_run(run["id"], lambda r: r["state"] == "done", 300)
+    light = {"light": {"azimuth_deg": 60, "strength": 1.3}}
+    server.ask("/api/shots/mooring-buoy", {"patch": light, "what": "the light"}, "PATCH")
+    _, other = server.ask("/api/shots/mooring-buoy/runs", {})
+    server.wait_for_run(other["id"], lambda r: r["state"] == "done", 300)
     server.ask("/api/shots/mooring-buoy/undo", {})
+    server.ask("/api/shots/mooring-buoy/undo", {})
+    review(page, server, run["id"], other["id"])
     _, output = server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
     while server.ask(f"/api/outputs/{output['id']}")[1]["state"] != "done":
         page.wait_for_timeout(300)
@@ -159,12 +165,6 @@ def walk(page: Page, server: Server) -> None:
     page.get_by_test_id("editor").wait_for()
     page.wait_for_timeout(2500)
     keep("editor")
-    page.goto(f"{server.base}/shots/survey")
-    page.get_by_text("to capture").wait_for()
-    page.get_by_test_id("strip").click(position={"x": 800, "y": 40})
-    page.locator("[data-topic=source]").first.click()
-    page.wait_for_timeout(1500)
-    keep("stills")
     page.goto(f"{server.base}/guides/findings")
     page.get_by_test_id("guide").get_by_role("heading", name="Choppy").wait_for()
     keep("guides")
@@ -193,13 +193,29 @@ def walk(page: Page, server: Server) -> None:
     page.wait_for_timeout(3000)
     keep("cameras")
     page.get_by_role("button", name="Plan and elevation").click()
-    page.goto(f"{server.base}/shots/basin-sphere")
-    page.get_by_text("to capture").wait_for(timeout=120_000)
-    page.get_by_role("button", name="Look around in the panorama").click()
-    page.locator("[data-topic=lens]").first.click()
-    page.wait_for_timeout(6000)
-    keep("inside")
     variants(page, server, keep)
+
+
+def review(page: Page, server: Server, one: int, other: int) -> None:
+    """A take with its curve and a note, and against one of another light."""
+    mark = {"shape": "box", "x": 0.4, "y": 0.12, "to_x": 0.58, "to_y": 0.42}
+    note = {"first": 12, "last": 12, "text": "Is the lantern lit at noon?", "author": "Wall screens", "mark": mark}
+    server.ask(f"/api/reviews/take/{one}/notes", note)
+    page.goto(f"{server.base}/review/take/{one}")
+    page.get_by_test_id("range").wait_for()
+    page.get_by_role("tab", name="Notes (1)").click()
+    page.get_by_role("button", name="frame 12", exact=True).click()
+    page.get_by_test_id("well").hover()
+    page.wait_for_timeout(2500)
+    keep_picture(page.screenshot(), "review")
+    page.goto(f"{server.base}/review/take/{one}?with=take/{other}/0")
+    page.get_by_test_id("second-picture").wait_for()
+    page.get_by_role("tab", name="Settings").click()
+    page.get_by_label("Frame", exact=True).fill("20")
+    page.get_by_label("Frame", exact=True).press("Enter")
+    page.get_by_text("dashed").first.wait_for(timeout=120_000)
+    page.wait_for_timeout(2500)
+    keep_picture(page.screenshot(), "review-two")
 
 
 def variants(page: Page, server: Server, keep: Callable[[str], None]) -> None:

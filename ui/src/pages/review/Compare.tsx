@@ -23,12 +23,13 @@ export function Compare(props: Props) {
   const passes = subject.camera_passes
     .map((label, pass) => ({ label, pass }))
     .filter(({ pass }) => pass !== subject.camera_pass);
+  const chosen = !second ? "Compare with…" : secondSubject ? titleOf(secondSubject) : "Loading…";
   return (
     <div className="flex flex-wrap items-center gap-2 text-small">
       <Dropdown
-        label="Compare with"
+        label={second ? `Compare with: ${chosen}` : chosen}
         className="btn btn-sm font-normal"
-        summary={second ? (secondSubject ? titleOf(secondSubject) : "Loading…") : "Compare with…"}
+        summary={chosen}
       >
         {(close) => (
           <ul className="dropdown-content menu z-30 mt-1 max-h-96 w-[27rem] max-w-[90vw] flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 shadow">

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { body, client } from "../../api/client";
+import { capital } from "./curves";
 import { type Playhead, usePlayhead } from "./playhead";
 import type { Feed } from "./useFeed";
 
@@ -40,7 +41,7 @@ export function DifferenceLine({ playhead, feed, other }: Props) {
       {theirs === null
         ? "The second one has no frame here."
         : error
-          ? (error as Error).message
+          ? capital((error as Error).message)
           : !data || playing
             ? ""
             : data.changed === 0

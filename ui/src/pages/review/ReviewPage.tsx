@@ -163,7 +163,7 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
   return (
     <div className="flex h-full min-h-[560px] max-lg:h-auto max-lg:flex-col">
       <Channels />
-      <div className="flex min-w-0 flex-1 flex-col max-lg:h-[60vh] max-lg:flex-none">
+      <div className="flex min-w-0 flex-1 flex-col max-lg:flex-none">
         <header className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b rule bg-base-100 px-3 py-1.5">
           <h1 className="text-lg font-semibold">{subject.title}</h1>
           <span className="quiet figures text-small">

@@ -25,7 +25,7 @@ export function Well(props: Props) {
   const { other, look } = props;
   const both = other && look.mode === "beside";
   return (
-    <div className="flex min-h-0 min-w-0 flex-1 gap-1">
+    <div className="flex min-h-0 min-w-0 flex-1 gap-1 max-lg:h-[60vh] max-lg:flex-none">
       <Pane {...props} />
       {both && <Pane {...props} feed={other} other={null} second />}
     </div>
@@ -238,7 +238,7 @@ function DividingLine({ at, width, onMove }: { at: number; width: number; onMove
       }}
       {...drag.handlers}
     >
-      <span className="absolute inset-y-0 w-0.5 bg-white border-x border-black/50" />
+      <span className="absolute inset-y-0 w-0.5 bg-white" style={{ boxShadow: "0 0 2px #000" }} />
       <span className="relative h-10 w-2 rounded-full border border-black/50 bg-white" />
     </div>
   );
