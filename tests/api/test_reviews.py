@@ -12,6 +12,7 @@ import unittest
 
 import cv2
 import numpy as np
+import opentimelineio as otio
 
 from tests.helpers import Server, scratch, vexel
 from tests.numbered import CODE, number_in, places
@@ -298,6 +299,11 @@ class ReviewsTest(unittest.TestCase):
                 self.assertEqual(status, 422, answer)
                 self.assertIn(files[0][0], answer["error"])
         self.assertEqual(sorted(file.name for file in (self.home / "reviewed").glob("*")), before)
+        linked = self.home / "reviewed/linked"
+        linked.mkdir(parents=True)
+        (linked / "film.mp4").symlink_to(film)
+        self.assertIn("holds a link", self.refused("reviews/import/linked"))
+        shutil.rmtree(linked)
         for name in ("..", ".hidden", "a%2Fb", "none"):
             self.refused(f"reviews/import/{name}", status=404)
 
@@ -420,6 +426,13 @@ class ReviewsTest(unittest.TestCase):
         self.assertEqual((row["from"], row["to"], row["state"]), ("00:00:00:03", "00:00:00:05", "done"))
         # OWASP, CSV injection: a spreadsheet must not take a note for a formula.
         self.assertEqual(row["text"], '\'=Edge, "jagged"')
+        timeline = otio.adapters.read_from_string(json.dumps(self.ask(f"{of}/notes.otio")), "otio_json")
+        (clip,) = timeline.find_clips()
+        (marker,) = clip.markers
+        self.assertEqual(marker.name, order["text"])
+        self.assertEqual(marker.marked_range.start_time, otio.opentime.RationalTime(3, 24))
+        self.assertEqual(marker.marked_range.duration, otio.opentime.RationalTime(3, 24))
+        self.assertEqual(clip.source_range.duration.value, FRAMES)
         for wrong in ({"last": 2}, {"last": 99, "first": 99}, {"text": ""}, {"mark": mark | {"x": 2}}):
             status = 404 if "first" in wrong else 422
             self.refused(f"reviews/{of}/notes", order | wrong, status)

@@ -7,7 +7,7 @@ import subprocess
 import unittest
 from fractions import Fraction
 
-from tests.helpers import scratch
+from tests.helpers import scratch, vexel
 from vexel.output.inspecting.inspect import inspect
 
 PLAIN = ("-f", "lavfi", "-i", "testsrc2=d=2:r={rate}:s=96x64")
@@ -39,6 +39,50 @@ def probed(file):
     command = ["ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json", file]
     found = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)
     return next(stream for stream in found["streams"] if stream["codec_type"] == "video")
+
+
+class LeftoversTest(unittest.TestCase):
+    """Files of a folder that do not belong to the rest, and a copy without them."""
+
+    def setUp(self):
+        self.folder = scratch(self) / "frames"
+        self.folder.mkdir()
+        ffmpeg("-f", "lavfi", "-i", "testsrc2=d=1:r=20:s=96x64", "a.%03d.png", folder=self.folder)
+        self.files = sorted(self.folder.iterdir())
+        for place, file in enumerate(self.files):
+            os.utime(file, (1_800_000_000 + 3 * place,) * 2)
+
+    def findings(self):
+        return inspect(self.folder)["findings"]
+
+    def test_nothing_is_found_in_one_export(self):
+        self.assertEqual(self.findings(), [])
+        # Frames that take minutes each are no leftovers of each other.
+        for place, file in enumerate(self.files):
+            os.utime(file, (1_800_000_000 + 700 * place,) * 2)
+        self.assertEqual(self.findings(), [])
+
+    def test_sizes_and_ages_are_found_and_a_clean_copy_leaves_them_out(self):
+        ffmpeg("-f", "lavfi", "-i", "testsrc2=d=0.05:r=20:s=48x32", "-frames:v", "1", self.files[5], folder=self.folder)
+        for file in self.files[:3]:
+            os.utime(file, (1_800_000_000 - 7200,) * 2)
+        os.utime(self.files[5], (1_800_000_020,) * 2)
+        size, age = self.findings()
+        self.assertIn("1 file has another size than most, such as a.006.png", size)
+        self.assertIn("3 files are 2.0 h older than the rest, such as a.001.png", age)
+        before = {file.name: file.stat().st_mtime_ns for file in self.folder.iterdir()}
+        target = self.folder.parent / "clean"
+        done = vexel("inspect", self.folder, "--clean-copy", target)
+        self.assertIn("16 files copied", done.stdout, done.stderr)
+        left = {file.name for file in self.files[:3]} | {self.files[5].name}
+        self.assertEqual({file.name for file in target.iterdir()}, {file.name for file in self.files} - left)
+        self.assertEqual((target / "a.010.png").read_bytes(), self.files[9].read_bytes())
+        self.assertEqual({file.name: file.stat().st_mtime_ns for file in self.folder.iterdir()}, before)
+        for wrong, says in ((target, "exists"), (self.folder / "clean", "is within the folder")):
+            done = vexel("inspect", self.folder, "--clean-copy", wrong)
+            self.assertEqual(done.returncode, 2)
+            self.assertIn(says, done.stderr)
+        self.assertEqual({file.name: file.stat().st_mtime_ns for file in self.folder.iterdir()}, before)
 
 
 class InspectVideoTest(unittest.TestCase):

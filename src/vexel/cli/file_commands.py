@@ -13,7 +13,7 @@ from vexel.cli.options import json_option, overwrite_option, trust_option
 if TYPE_CHECKING:
     from vexel.core.document.shot import Shot
     from vexel.core.evaluate.plan import Plan
-from vexel.cli.terminal import ProgressLine, print_json
+from vexel.cli.terminal import ProgressLine, end_line, print_json
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
 
@@ -21,13 +21,21 @@ from vexel.core.wording import counted
 @main.command("inspect", epilog="Example: vexel inspect shell.mp4")
 @click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
 @click.option("--home", type=click.Path(path_type=Path), help="Project in which to find what the file was made of.")
+@click.option(
+    "--clean-copy",
+    metavar="DIR",
+    type=click.Path(path_type=Path),
+    help="Copy a folder's images without leftovers of another size or age into a new folder.",
+)
 @json_option
 @sentences
-def inspect_(place: Path, home: Path | None, as_json: bool) -> None:
+def inspect_(place: Path, home: Path | None, clean_copy: Path | None, as_json: bool) -> None:
     """Print facts and findings of an image sequence or a video, and its provenance record."""
     from vexel.output.inspecting.inspect import inspect
 
     found = inspect(place)
+    if clean_copy is not None:
+        found |= {"copied": _copied(place, clean_copy)}
     if home is not None:
         found |= {"found": _found_in(home, place)}
     if as_json:
@@ -39,10 +47,26 @@ def inspect_(place: Path, home: Path | None, as_json: bool) -> None:
         click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
     for finding in found["findings"]:
         click.echo(f"finding: {finding}")
+    if clean_copy is not None:
+        click.echo(f"{clean_copy}: {counted(found['copied'], 'file')} copied")
     for line in found.get("found", ()):
         click.echo(f"found: {line}")
     if found["damaged"]:
         raise Failure(f"{place} is not whole: {found['findings'][0]}")
+
+
+def _copied(place: Path, target: Path) -> int:
+    """Copy what belongs together; how many files."""
+    from vexel.output.inspecting.inspect import images_of, leftovers_of
+    from vexel.output.inspecting.leftovers import clean_copy
+
+    if not place.is_dir():
+        raise Mistake("--clean-copy copies the images of a folder: name a folder")
+    files = images_of(place)
+    try:
+        return clean_copy(files, leftovers_of(files).all, target, ProgressLine("files").steps)
+    finally:
+        end_line()
 
 
 def _found_in(home: Path, file: Path) -> list[str]:

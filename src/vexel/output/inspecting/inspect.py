@@ -14,6 +14,7 @@ from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import is_whole
 from vexel.output.footage.footage import sequence
+from vexel.output.inspecting.leftovers import Leftovers, leftovers_in
 from vexel.output.origin.carried import record_in
 from vexel.output.origin.record import Origin
 from vexel.output.proving.cut_short import is_cut_short
@@ -164,11 +165,7 @@ def _sequence(place: Path) -> dict[str, Any]:
     findings, damaged = [], False
     if missing:
         findings.append(said_missing(missing))
-    others = [f for f in files if _size(f) not in ((width, height), None)]
-    if others:
-        findings.append(
-            f"{counted(len(others), 'file has', 'files have')} another size than the first, such as {others[0].name}"
-        )
+    findings += leftovers_of(files).findings
     if (place / LEDGER).is_file():
         ledger = read_ledger(place)
         facts["title"] = ledger["shot"]["title"]
@@ -186,6 +183,16 @@ def _sequence(place: Path) -> dict[str, Any]:
                 f"{counted(len(failed), 'frame')} failed, the first is {failed[0]['number']}: {failed[0]['error']}"
             )
     return {"kind": "sequence", "path": str(place), "facts": facts, "findings": findings, "damaged": damaged}
+
+
+def leftovers_of(files: list[Path]) -> Leftovers:
+    """Files of a sequence that do not belong to the rest."""
+    return leftovers_in(files, {file: _size(file) for file in files})
+
+
+def images_of(place: Path) -> list[Path]:
+    """The files of a sequence in order; see `vexel.output.footage.footage.sequence` for errors."""
+    return list(sequence(place).values())
 
 
 def _as_made(folder: Path, row: dict[str, Any]) -> bool:

@@ -16,9 +16,9 @@ from vexel.web.jobs.endings import BUSY, REMOVED, called_off, ending_of
 from vexel.web.jobs.job import Ending, Job, JobKey, JobKind, Record, Work
 from vexel.web.schemas.news import JobChanged
 
-Line = Literal["frames", "files", "checks"]
+Line = Literal["frames", "files", "checks", "figures"]
 """Orders of one line run one after another. Lines run in parallel."""
-LINES: tuple[Line, ...] = ("frames", "files", "checks")
+LINES: tuple[Line, ...] = ("frames", "files", "checks", "figures")
 TELL_SECONDS = 0.5
 """News of progress comes no more often than this."""
 KEPT_KINDS = ("check", "probe", "figures")

@@ -420,6 +420,23 @@ def notes_table(kind: str, name: str) -> Response:
     return Response("\ufeff" + text.getvalue(), mimetype="text/csv", headers=headers)
 
 
+@blueprint.get("/reviews/<kind>/<name>/notes.otio")
+@spec.validate()
+def notes_timeline(kind: str, name: str, query: PassQuery) -> Response:
+    """All notes on a camera and pass as the markers of a timeline."""
+    from vexel.interchange.otio_notes import NoteMarker, notes_as_otio
+
+    subject = services().subjects.find(kind, name, query.camera_pass)
+    markers = [
+        NoteMarker(note.first, note.last, note.text, note.author, note.is_open)
+        for note in services().project.notes.of(subject.id)
+        if note.camera_pass == subject.camera_pass
+    ]
+    text = notes_as_otio(subject.title, subject.count, subject.rate, markers)
+    headers = {"Content-Disposition": f'attachment; filename="{slug(subject.title)}.notes.otio"'}
+    return Response(text, mimetype="application/json", headers=headers)
+
+
 def _inert(cell: str) -> str:
     """A cell that no spreadsheet takes for a formula (OWASP, CSV injection)."""
     return f"'{cell}" if cell.startswith(("=", "+", "-", "@", "\t", "\r")) else cell
@@ -431,7 +448,9 @@ def _number(value: float) -> float | None:
 
 def _figures(subject: Subject) -> FiguresBody:
     measuring = services().measuring
-    job, found = measuring.newest(subject), measuring.reviewed(subject) if not subject.is_data else None
+    job = measuring.newest(subject)
+    going = job is not None and job.under_way
+    found = None if going or subject.is_data else measuring.reviewed(subject)
     state = job.state if job is not None else "none"
     if found is not None:
         state = "done"
@@ -441,7 +460,7 @@ def _figures(subject: Subject) -> FiguresBody:
     return FiguresBody(
         state=state,
         message=job.ending.sentence if job is not None and job.ending is not None and found is None else "",
-        progress=job.progress if job is not None and job.under_way else None,
+        progress=job.progress if job is not None and going else None,
         curves=None if found is None else _curves(found.measured),
         findings=[] if found is None else [_seen(one) for one in found.seen],
         looked_closer=[] if found is None else sorted(found.measured.closer),

@@ -134,12 +134,18 @@ export function NotesPanel({ playhead, of, subject, notes, drawing, onDrawing, m
       <CaptureNoted of={of} subject={subject} notes={notes} />
       <PageMenu of={of} />
       {notes.length > 0 && (
-        <a
-          className="btn btn-xs self-start font-normal"
-          href={`/api/reviews/${of.kind}/${of.name}/notes.csv`}
-        >
-          <Download size={14} aria-hidden /> Notes as CSV
-        </a>
+        <div className="flex flex-wrap gap-1.5">
+          <a className="btn btn-xs font-normal" href={`/api/reviews/${of.kind}/${of.name}/notes.csv`}>
+            <Download size={14} aria-hidden /> Notes as CSV
+          </a>
+          <a
+            className="btn btn-xs font-normal"
+            title="OpenTimelineIO: a clip whose markers are the notes"
+            href={`/api/reviews/${of.kind}/${of.name}/notes.otio?camera_pass=${of.pass}`}
+          >
+            <Download size={14} aria-hidden /> Timeline markers
+          </a>
+        </div>
       )}
     </div>
   );

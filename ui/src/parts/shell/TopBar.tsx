@@ -1,6 +1,6 @@
 import { Moon, Sun } from "lucide-react";
 import { lazy, Suspense, useEffect, useState } from "react";
-import { Link, NavLink, useLocation } from "react-router";
+import { NavLink, useLocation } from "react-router";
 import { applyTheme, keptTheme } from "./theme";
 
 // With the table of all shortcuts, which the first load does not need.
@@ -18,13 +18,10 @@ export function TopBar() {
     `border-b-2 px-3 py-2.5 max-sm:px-1.5 ${isActive ? "border-primary font-semibold" : "border-transparent quiet hover:text-base-content"}`;
   return (
     <header className="flex h-11 shrink-0 items-center gap-1 border-b rule bg-base-100 px-4 max-sm:px-2">
-      <Link
-        to="/"
-        className="mr-4 flex shrink-0 items-center gap-2 text-base font-semibold tracking-tight max-sm:mr-1"
-      >
+      <span className="mr-4 flex shrink-0 items-center gap-2 text-base font-semibold tracking-tight max-sm:mr-1">
         <img src="/mark.svg" alt="" className="size-6" />
         <span className="max-sm:sr-only">Vexel</span>
-      </Link>
+      </span>
       <nav aria-label="Pages" className="flex min-w-0 overflow-x-auto overflow-y-hidden">
         <NavLink to="/" end className={place}>
           Shots

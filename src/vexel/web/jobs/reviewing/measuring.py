@@ -1,10 +1,13 @@
 """Figures of reviewed frames: measured in the background once, and kept by the frames' content."""
 
 import logging
+import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
+
+from cachetools import LRUCache
 
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.review.figures import Measured
@@ -21,6 +24,8 @@ from vexel.web.jobs.media_process import MediaProcess
 from vexel.web.jobs.reviewing.subjects import Subject, Subjects
 
 log = logging.getLogger("vexel")
+KEPT = 8
+"""Figures of subjects that are kept: those of 20,000 frames take four seconds to put together."""
 AT_ONCE = 2 * STRETCH
 """Frames of one question: a process measures two stretches side by side."""
 
@@ -38,6 +43,8 @@ class Measuring:
 
     def __init__(self, project: Project, jobs: Jobs, media: MediaPool, subjects: Subjects) -> None:
         self._project, self._jobs, self._media, self._subjects = project, jobs, media, subjects
+        self._reviewed: LRUCache[tuple[str, bool, tuple[str, ...]], Reviewed] = LRUCache(KEPT)
+        self._turn = threading.Lock()
 
     def begin(self, subject: Subject) -> None:
         """Measure what has not been measured, unless that is already queued or running.
@@ -51,7 +58,7 @@ class Measuring:
             raise Mistake(f"the pass {subject.camera_passes[subject.camera_pass]} holds numbers and no light")
         if subject.first:
             raise Mistake(f"frames 0 to {subject.first - 1} are missing: resume the run first")
-        self._jobs.order("checks", [Job(_key(subject))], self._carry_out)
+        self._jobs.order("figures", [Job(_key(subject))], self._carry_out)
 
     def begin_take(self, run_id: int) -> None:
         """Measure the first camera's first pass of a take.
@@ -81,6 +88,11 @@ class Measuring:
 
     def reviewed(self, subject: Subject) -> Reviewed | None:
         """Figures and findings of a subject; None while some are not measured."""
+        key = subject.id, subject.closes, subject.keys
+        with self._turn:
+            known = self._reviewed.get(key)
+        if known is not None:
+            return known
         chosen = looked_closer(subject.count)
         kept = self._kept(subject, chosen)
         try:
@@ -89,7 +101,10 @@ class Measuring:
             return None
         equal = [at > 0 and subject.keys[at] == subject.keys[at - 1] for at in range(subject.count)]
         seen = seen_in(measured, loops=subject.closes, planned_equal=equal, is_light=subject.is_light)
-        return Reviewed(measured, seen)
+        found = Reviewed(measured, seen)
+        with self._turn:
+            self._reviewed[key] = found
+        return found
 
     def _kept(self, subject: Subject, chosen: Sequence[int]) -> dict[str, Any]:
         names = (name for at in range(subject.count) for name in names_at(subject.keys, at, at in chosen))

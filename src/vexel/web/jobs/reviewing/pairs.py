@@ -64,7 +64,7 @@ class Pairs:
 
     def begin(self, pair: Pair) -> None:
         """Measure what has not been measured, unless that is already queued or running."""
-        self._jobs.order("checks", [Job(JobKey("figures", pair.name))], lambda jobs: self._carry_out(jobs, pair))
+        self._jobs.order("figures", [Job(JobKey("figures", pair.name))], lambda jobs: self._carry_out(jobs, pair))
 
     def newest(self, pair: Pair) -> Job | None:
         """The newest measuring of a pair since the server was started."""

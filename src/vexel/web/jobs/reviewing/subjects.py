@@ -2,12 +2,15 @@
 
 import hashlib
 import json
-from collections.abc import Iterable, Iterator, Sequence
+import threading
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, Literal
+
+from cachetools import LRUCache
 
 from vexel.core.errors import Failure, Missing, Mistake, VexelError
 from vexel.core.reel.media import MediaRef
@@ -20,7 +23,7 @@ from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.reviewing.measure import Stretch
 from vexel.store.project import Project
-from vexel.store.tables import OutputRow
+from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.media_process import MediaProcess
@@ -30,6 +33,8 @@ from vexel.web.jobs.take_files import take_footage
 SubjectKind = Literal["take", "file", "reel", "import"]
 STILLS_RATE = "24"
 """Frames a second of imported images, whose files do not state it."""
+KEPT = 16
+"""Takes that are kept, and contents of reels."""
 MOVING = (".mp4", ".mov", ".mkv", ".webm", ".gif", ".webp", ".png", ".apng")
 """Endings of files whose frames can be reviewed."""
 
@@ -131,6 +136,9 @@ class Subjects:
 
     def __init__(self, project: Project, media: MediaPool, reels: ReelService) -> None:
         self._project, self._media, self._reels = project, media, reels
+        self._takes: LRUCache[tuple[int, int], tuple[Hashable, Subject]] = LRUCache(KEPT)
+        self._contents: LRUCache[int, str] = LRUCache(KEPT)
+        self._turn = threading.Lock()
 
     def find(self, kind: str, name: str, camera_pass: int = 0) -> Subject:
         """What is reviewed.
@@ -213,8 +221,21 @@ class Subjects:
                 raise
 
     def _take(self, run_id: int, camera_pass: int) -> Subject:
+        """A take, which is asked for with each of its frames: read again only where its run has changed."""
         ledger = self._project.ledger
         run = ledger.run(run_id)
+        mark = run.document, run.plan, run.state, run.ended, tuple(sorted(ledger.counts(run_id).items()))
+        with self._turn:
+            kept = self._takes.get((run_id, camera_pass))
+        if kept is not None and kept[0] == mark:
+            return kept[1]
+        subject = self._read_take(run, camera_pass)
+        with self._turn:
+            self._takes[run_id, camera_pass] = mark, subject
+        return subject
+
+    def _read_take(self, run: RunRow, camera_pass: int) -> Subject:
+        run_id = run.id
         shot = shot_of(run)
         labels = tuple(one.label for one in shot.camera_passes)
         if camera_pass >= len(labels):
@@ -261,7 +282,12 @@ class Subjects:
         """
         folder = self._project.reviewed / name
         usable = bool(name) and name == Path(name).name and not name.startswith(".")
-        if not usable or not folder.is_dir() or folder.is_symlink():
+        if (
+            not usable
+            or not folder.is_dir()
+            or folder.is_symlink()
+            or any(one.is_symlink() for one in folder.iterdir())
+        ):
             raise Missing(f"there is no import {name[:40]}")
         files = [file for file in folder.iterdir() if not file.name.startswith(".")]
         return files[0] if len(files) == 1 and files[0].is_file() else folder
@@ -314,7 +340,10 @@ class Subjects:
         plan = held.opened.plan
         if not plan.frames:
             raise Failure(f"{reel.title} is empty: add a take first")
-        content = _content(held.order, held.opened.media)
+        with self._turn:
+            content = self._contents.get(held.token, "")
+        if not content:
+            content = self._contents[held.token] = _content(held.order, held.opened.media)
         return Subject(
             kind="reel",
             name=reel_id,
