@@ -98,8 +98,7 @@ def import_files() -> ImportedBody:
 @spec.validate(resp=answers(Done))
 def remove_import(name: str) -> Done:
     """Delete what was dropped on Review, with its notes."""
-    services().subjects.place_of(name)
-    shutil.rmtree(services().project.reviewed / name)
+    shutil.rmtree(services().subjects.folder_of(name))
     services().project.notes.remove_of(f"import:{name}")
     return Done()
 

@@ -272,8 +272,8 @@ class Subjects:
         # Also of a file that has been replaced since it was made.
         return self._of_file("file", str(output_id), row.file, place, f"{row.digest}.{changed_at(place)}")
 
-    def place_of(self, name: str) -> Path:
-        """The file that was dropped on Review, or the folder of several.
+    def folder_of(self, name: str) -> Path:
+        """The folder of an import.
 
         Raises
         ------
@@ -282,14 +282,25 @@ class Subjects:
         """
         folder = self._project.reviewed / name
         usable = bool(name) and name == Path(name).name and not name.startswith(".")
-        if (
-            not usable
-            or not folder.is_dir()
-            or folder.is_symlink()
-            or any(one.is_symlink() for one in folder.iterdir())
-        ):
+        if not usable or not folder.is_dir() or folder.is_symlink():
             raise Missing(f"there is no import {name[:40]}")
+        return folder
+
+    def place_of(self, name: str) -> Path:
+        """The file that was dropped on Review, or the folder of several.
+
+        Raises
+        ------
+        Missing
+            When there is none of this name.
+        Mistake
+            When it holds a link.
+        """
+        folder = self.folder_of(name)
         files = [file for file in folder.iterdir() if not file.name.startswith(".")]
+        if any(file.is_symlink() for file in files):
+            # Uploads hold none: a received project may lead out by them.
+            raise Mistake(f"{name} holds a link to another place: delete it, and drop the files themselves")
         return files[0] if len(files) == 1 and files[0].is_file() else folder
 
     def _import(self, name: str) -> Subject:
