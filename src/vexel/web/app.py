@@ -22,6 +22,7 @@ from vexel.web.routes import (
     frames,
     outputs,
     reels,
+    review_notes,
     reviews,
     runs,
     shots,
@@ -55,6 +56,7 @@ PARTS = (
     outputs,
     reels,
     reviews,
+    review_notes,
 )
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"
