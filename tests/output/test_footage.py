@@ -175,7 +175,7 @@ class InspectTest(unittest.TestCase):
         self.assertEqual((told["kind"], told["facts"]["frames"], told["facts"]["size"]), ("sequence", 4, "8 × 6"))
         self.assertEqual(
             told["findings"],
-            ["1 number is missing (3)", "1 file has another size than the first, such as a.5.png"],
+            ["1 number is missing (3)", "1 file has another size than most, such as a.5.png"],
         )
 
     def test_a_take_tells_its_failures(self):
