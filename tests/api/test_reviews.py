@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import time
 import unittest
+from fractions import Fraction
 
 import cv2
 import numpy as np
@@ -17,6 +18,7 @@ import opentimelineio as otio
 from tests.helpers import Server, scratch, vexel
 from tests.numbered import CODE, number_in, places
 from vexel.core.recipes.shipped import RECIPES
+from vexel.web.jobs.reviewing.subjects import Subject
 
 FRAMES, SIZE = 12, (160, 96)
 
@@ -166,6 +168,27 @@ class ReviewsTest(unittest.TestCase):
         self.assertEqual(self.server.ask("/api/shots/tinted", edit, "PATCH")[0], 200)
         self.assertEqual(self.server.ask(f"/api/runs/{one}/changes")[1]["changes"], [])
         self.assertNotEqual(self.server.ask(f"/api/runs/{two}/changes")[1]["changes"], [])
+
+    def test_settings_of_a_draft_leave_the_size_of_its_shot(self):
+        self.write("drafted", CODE, {"width": 1600, "height": 960, "samples": 4})
+        _, run = self.server.ask("/api/shots/drafted/runs", {"draft": True})
+        self.server.wait_for_run(run["id"], lambda r: r["state"] == "done")
+        told = self.server.ask(f"/api/runs/{run['id']}/changes")[1]
+        self.assertEqual((told["changes"], told["patch"]), ([], {}))
+        patch = {"patch": {"source": {"dials": {"tint": 75}}}, "what": "tint", "burst": ""}
+        self.server.ask("/api/shots/drafted", patch, "PATCH")
+        told = self.server.ask(f"/api/runs/{run['id']}/changes")[1]
+        self.assertEqual([one["label"] for one in told["changes"]], ["dials tint"])
+        self.assertEqual(set(told["patch"]), {"source"})
+
+    def test_the_address_of_frames_changes_with_any_of_them(self):
+        def content(keys):
+            return Subject("take", "1", "", tuple(keys), Fraction(24), 8, 8).content
+
+        # A frame in the middle that was missing is there now, or was made again.
+        self.assertNotEqual(content("abbd"), content("abcd"))
+        self.assertEqual(content("abcd"), content("abcd"))
+        self.assertEqual(len(self.ask(f"take/{self.take}")["content"]), 64)
 
     def test_sizes_that_differ_are_a_sentence(self):
         self.write("larger", CODE, {"width": 200})
@@ -373,6 +396,12 @@ class ReviewsTest(unittest.TestCase):
 
         self.assertEqual(back(data), (200, {"new": 1, "changed": 1}))
         self.assertEqual(back(data), (200, {"new": 0, "changed": 0}))
+        # Another run of the same frames has notes of its own, and the same page serves it.
+        twin = self.captured("paged")
+        file = scratch(self) / "review.html"
+        file.write_text(page.replace(held, json.dumps(data).replace("<", "\\u003c")))
+        status, answer = self.server.send(f"/api/reviews/take/{twin}/notes/import", [file])
+        self.assertEqual((status, answer), (200, {"new": 2, "changed": 0}))
         first, second = self.ask(f"{of}/notes")["notes"]
         self.assertEqual((first["is_open"], second["text"], second["mark"]["shape"]), (False, "second", "arrow"))
         # Of other frames, and changed by hand.

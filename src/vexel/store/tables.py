@@ -174,10 +174,10 @@ class NoteRow(Base):
     """
 
     __tablename__ = "notes"
-    __table_args__ = (Index("notes_by_subject", "subject"),)
+    __table_args__ = (Index("notes_by_subject", "subject", "uid", unique=True),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    uid: Mapped[str] = mapped_column(String(32), unique=True)
+    uid: Mapped[str] = mapped_column(String(32))
     subject: Mapped[str] = mapped_column(String(140))
     camera_pass: Mapped[int] = mapped_column(default=0)
     first: Mapped[int] = mapped_column(default=0)

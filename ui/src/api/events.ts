@@ -53,7 +53,7 @@ function withProgress(list: Runs | undefined, { id, progress }: JobNews) {
 }
 
 /** What a run shows elsewhere when its state is another one, or it is gone. */
-const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels", "sweep", "queue", "storage"];
+const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels", "sweep", "queue", "storage", "review"];
 
 /** What changed after news of a job. */
 function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
@@ -123,7 +123,7 @@ export function useNews() {
           stale(...staleAfter(news));
           break;
         case "reel":
-          stale(["reel", news.id], ["reels"]);
+          stale(["reel", news.id], ["reels"], ["review"]);
           break;
         case "shot":
           stale(["shot", news.id], ["shots"], ["consent"], ["reel"]);

@@ -12,7 +12,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
 
 PAUSE_SECONDS, PAUSE_TIMES = 600.0, 30.0
-"""Files before a pause of both are older than the rest: so many seconds, and so many times the usual interval."""
+"""A pause this long, in seconds and in usual intervals, separates files of an earlier export from the rest."""
 
 
 @dataclass(frozen=True)

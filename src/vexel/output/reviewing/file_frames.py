@@ -1,4 +1,4 @@
-"""Frames of a file of moving pictures, as they are measured and compared."""
+"""Decoded frames of a file, for measuring and comparing."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -4,6 +4,7 @@ import secrets
 from typing import Any
 
 from sqlalchemy import delete, select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
@@ -45,6 +46,14 @@ class NoteStore:
             row = NoteRow(**values)
             session.add(row)
         return row
+
+    def merge(self, **values: Any) -> bool:
+        """Write down a note that has a `uid`, unless its subject has it already; whether it is new."""
+        try:
+            self.add(**values)
+        except IntegrityError:
+            return False
+        return True
 
     def change(self, note_id: int, **values: Any) -> NoteRow:
         """Change some values of a note; see `get` for errors."""

@@ -138,13 +138,18 @@ class ProjectLibrary:
     def _is_stale(self, row: RunRow, made: Shot) -> bool:
         if not self._project.shots.has(row.shot_id):
             return False
-        now = self._project.shots.shot(row.shot_id)
-        if row.variant:
-            variant = next((one for one in _variants(now) if one.name == row.variant), None)
-            if variant is None:
-                return True
-            now = variant_shot(now, variant)
-        return not shows_the_same(now.draft() if row.draft else now, made)
+        now = shot_as_run(self._project.shots.shot(row.shot_id), row)
+        return now is None or not shows_the_same(now, made)
+
+
+def shot_as_run(shot: Shot, row: RunRow) -> Shot | None:
+    """A shot as a run of its kind captures it, as a draft or a variant; None where it has no such variant."""
+    if row.variant:
+        variant = next((one for one in _variants(shot) if one.name == row.variant), None)
+        if variant is None:
+            return None
+        shot = variant_shot(shot, variant)
+    return shot.draft() if row.draft else shot
 
 
 def _variants(shot: Shot) -> list[Variant]:

@@ -144,7 +144,7 @@ def review(kind: str, name: str, query: PassQuery) -> ReviewBody:
         missing=list(subject.missing),
         camera_passes=list(subject.camera_passes),
         camera_pass=subject.camera_pass,
-        content=slug(subject.keys[0] + subject.keys[-1])[-40:],
+        content=subject.content,
         shot_id=subject.shot_id,
         others=services().reviewable.beside(subject),
     )

@@ -159,10 +159,10 @@ function Head({ playhead, count: frames, width }: { playhead: Playhead; count: n
   );
 }
 
-/** Values of two that are compared, with none before the first frame that both have. */
+/** Values of two that are compared, with no numbers before the first frame that both have. */
 function valuesOf(pair: PairFigures | undefined, name: keyof typeof APART): number[] {
   const values = pair?.[name];
-  return values ? [...Array<number>(pair.first).fill(0), ...values] : [];
+  return values ? [...Array<number>(pair.first).fill(Number.NaN), ...values] : [];
 }
 
 interface Measured {

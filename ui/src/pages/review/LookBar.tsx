@@ -84,8 +84,9 @@ export function LookBar({ subject, pass, onPass, look, onLook, two }: Props) {
         <option value="grey">Over grey</option>
         <option value="white">Over white</option>
       </select>
+      {/* Numbers of a data pass are no light. */}
       <span
-        className="flex items-center gap-1"
+        className={`flex items-center gap-1 ${subject.is_data ? "invisible" : ""}`}
         title="Light is multiplied by 2 to this power, then encoded as sRGB for the screen"
       >
         <NumberEntry

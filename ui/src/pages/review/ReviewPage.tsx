@@ -135,7 +135,7 @@ function Reviewed({ of, subject }: { of: Of; subject: Subject }) {
       Array.from({ length: subject.count }, (_, frame) => {
         const at = otherFrame(frame);
         return at === null ? Number.NaN : curves[name][at];
-      }).filter((value) => !Number.isNaN(value));
+      });
   }, [second, otherFigures, otherFrame, subject.count]);
   useFrameKeys({
     frames: subject.count,

@@ -54,6 +54,7 @@ export const curveOf = (name: CurveName) => CURVES.find((one) => one.name === na
 
 /** A figure for people: codes of 255, or per cent. */
 export function figure(value: number, unit: Curve["unit"]): string {
+  if (Number.isNaN(value)) return "no frame";
   if (unit === "share") return `${(100 * value).toFixed(value > 0 && value < 0.001 ? 3 : 1)} %`;
   const codes = 255 * value;
   return `${codes.toFixed(codes < 10 ? 2 : 1)} of 255`;
@@ -148,13 +149,20 @@ function drawLine(
   ink.setLineDash(dashed ? [4, 3] : []);
   ink.beginPath();
   const group = Math.max(Math.ceil(values.length / Math.max(d.width, 1)), 1);
+  let begun = false;
   for (let at = 0; at < values.length; at += group) {
-    const part = values.slice(at, at + group);
+    // Frames without a counterpart have no number: the curve has a gap there.
+    const part = values.slice(at, at + group).filter((value) => !Number.isNaN(value));
+    if (part.length === 0) {
+      begun = false;
+      continue;
+    }
     const x = xOf(at + group / 2, d.count, d.width);
     const [least, most] = [Math.min(...part), Math.max(...part)];
-    if (at === 0) ink.moveTo(x, y(part[0]));
-    else ink.lineTo(x, y(least));
+    if (begun) ink.lineTo(x, y(least));
+    else ink.moveTo(x, y(part[0]));
     if (most > least) ink.lineTo(x, y(most));
+    begun = true;
   }
   ink.stroke();
   ink.setLineDash([]);

@@ -4,6 +4,7 @@
 const DECODED_BYTES = 400e6;
 const FILE_BYTES = 250e6;
 const AT_ONCE = 3;
+const RETRY_MS = 1000;
 const UNWANTED = 1e9;
 
 export interface Wanted {
@@ -80,7 +81,9 @@ export class FrameStore {
       if (this.closed) bitmap.close();
       else this.keep(key, wanted.frame, bitmap);
     } catch (error) {
-      this.failed.set(key, error instanceof Error ? error.message : String(error));
+      // The server may be back soon; only what it refuses is not asked for again.
+      if (error instanceof TypeError) await new Promise((done) => setTimeout(done, RETRY_MS));
+      else this.failed.set(key, error instanceof Error ? error.message : String(error));
     }
     this.going.delete(key);
     if (this.closed) return;

@@ -19,7 +19,7 @@ def upgrade() -> None:
     op.create_table(
         "notes",
         sa.Column("id", sa.Integer(), primary_key=True),
-        sa.Column("uid", sa.String(32), nullable=False, unique=True),
+        sa.Column("uid", sa.String(32), nullable=False),
         sa.Column("subject", sa.String(140), nullable=False),
         sa.Column("camera_pass", sa.Integer(), nullable=False),
         sa.Column("first", sa.Integer(), nullable=False),
@@ -30,4 +30,4 @@ def upgrade() -> None:
         sa.Column("created", sa.String(32), nullable=False),
         sa.Column("is_open", sa.Boolean(), nullable=False),
     )
-    op.create_index("notes_by_subject", "notes", ["subject"])
+    op.create_index("notes_by_subject", "notes", ["subject", "uid"], unique=True)

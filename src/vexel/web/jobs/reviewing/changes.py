@@ -13,6 +13,7 @@ from vexel.disk.named_place import named_place
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
 from vexel.store.takes import shot_of
+from vexel.web.jobs.project_library import shot_as_run
 
 TEXTS = (".py", ".html", ".htm", ".js", ".svg", ".css", ".csv", ".json", ".txt", ".glsl", ".mtl")
 """Endings of files whose lines are compared."""
@@ -86,9 +87,10 @@ def changes_between(project: Project, run_id: int, other_id: int, digest_now: st
     other = _take(project, project.ledger.run(other_id)) if other_id else _now(project, run, digest_now)
     mine, theirs = (side.shot.model_dump(mode="json") for side in (one, other))
     patch: dict[str, Any] = {}
-    if project.shots.has(run.shot_id):
-        now = project.shots.shot(run.shot_id).model_dump(mode="json")
-        patch = difference(_settings(now), _settings(mine))
+    # What a draft or a variant has by its kind is no setting of the shot.
+    now = shot_as_run(project.shots.shot(run.shot_id), run) if project.shots.has(run.shot_id) else None
+    if now is not None:
+        patch = difference(_settings(now.model_dump(mode="json")), _settings(mine))
     return Changes(one.name, other.name, differences(mine, theirs), _lines(one, other), _notes(one, other), patch)
 
 
@@ -111,7 +113,9 @@ def _take(project: Project, run: RunRow) -> _Side:
 def _now(project: Project, run: RunRow, digest: str) -> _Side:
     if not project.shots.has(run.shot_id):
         raise Mistake(f"the shot of take {run.id} is gone: compare it with another take")
-    shot = project.shots.shot(run.shot_id)
+    shot = shot_as_run(project.shots.shot(run.shot_id), run)
+    if shot is None:
+        raise Mistake(f"the shot has no variant {run.variant} now: compare take {run.id} with another take")
     main = named_place(project.shots.folder, shot.source.file)
     text = _text(main)
     return _Side("the shot now", shot, None, {} if text is None else {main.name: text}, digest)

@@ -1,6 +1,5 @@
 """Review pages: a film of what is reviewed in a page with its notes, and notes that come back with the page."""
 
-import hashlib
 import json
 from collections.abc import Sequence
 from pathlib import Path
@@ -72,7 +71,7 @@ class ReviewPages:
         page = ReviewPage(
             title=subject.title,
             file=name,
-            content=content_of(subject),
+            content=subject.content,
             camera_pass=subject.camera_pass,
             count=subject.count,
             first=subject.first,
@@ -95,7 +94,7 @@ class ReviewPages:
         Mistake
             When the page is of other frames.
         """
-        if page.content != content_of(subject):
+        if page.content != subject.content:
             raise Mistake(
                 f"the page is of other frames ({page.title}, {page.count:,} frames): open what it was made of, "
                 "and import it there"
@@ -111,17 +110,16 @@ class ReviewPages:
                 mark = note.mark.model_dump_json() if note.mark else ""
                 values = note.model_dump(include={"uid", "first", "last", "text", "author", "is_open"})
                 created = {"created": note.created} if note.created else {}
-                self._project.notes.add(
+                new += self._project.notes.merge(
                     subject=subject.id, camera_pass=subject.camera_pass, mark=mark, **values, **created
                 )
-                new += 1
             elif row.is_open != note.is_open and note.changed:
                 self._project.notes.change(row.id, is_open=note.is_open)
                 changed += 1
         return new, changed
 
     def _film(self, subject: Subject) -> Path:
-        return subject.file if subject.file is not None else self._folder / f"{content_of(subject)}.mp4"
+        return subject.file if subject.file is not None else self._folder / f"{subject.content}.mp4"
 
     def _carry_out(self, jobs: Sequence[Job], subject: Subject) -> list[Ending | Exception]:
         (job,) = jobs
@@ -152,11 +150,6 @@ def film_recipe(subject: Subject) -> Recipe:
     timing = RECIPES["h264-small"].timing.model_copy(update={"missing": "hold", "repeats": 1})
     changes = {"size": size, "timing": timing, "key_seconds": 1.0, "origin": "digest"}
     return RECIPES["h264-small"].model_copy(update=changes)
-
-
-def content_of(subject: Subject) -> str:
-    """A digest of the frames: the same in every project that has them."""
-    return hashlib.sha256("\\n".join(subject.keys).encode()).hexdigest()
 
 
 def _key(subject: Subject) -> JobKey:

@@ -7,6 +7,7 @@ from collections.abc import Hashable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 from typing import Any, Literal
 
@@ -108,6 +109,11 @@ class Subject:
     def id(self) -> str:
         """Identifies it in the project, with all its cameras and passes."""
         return f"{self.kind}:{self.name}"
+
+    @cached_property
+    def content(self) -> str:
+        """A digest of all frames: the same in every project that has them."""
+        return hashlib.sha256("\n".join(self.keys).encode()).hexdigest()
 
     def pictures(self, positions: Sequence[int] = ()) -> Pictures:
         """All frames for a media process; of a take those at the positions alone, in their order."""
